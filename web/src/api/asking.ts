@@ -26,7 +26,7 @@ async function answer<T>(response: Response): Promise<T> {
   );
 }
 
-/** Who is signed in, asked once; `forget` lets it be asked again. */
+/** The session, requested once; `forget` clears it. */
 let known: Promise<SessionView> | null = null;
 let token: string | null | undefined; // undefined until it was asked for
 export const session = (): Promise<SessionView> =>
@@ -39,7 +39,7 @@ export const forget = () => {
   token = undefined;
 };
 
-/** Told when the server says that somebody has to sign in. */
+/** Listeners for answers that require signing in. */
 const listeners = new Set<() => void>();
 export function onSignedOut(listener: () => void): () => void {
   listeners.add(listener);
@@ -60,7 +60,7 @@ async function send<T>(path: string, init: RequestInit): Promise<T> {
 const READS = ['GET', 'HEAD'];
 const SESSION = '/session';
 
-/** Asks the server; what changes something bears the session's token, asked for anew where it is of another. */
+/** Sends a request; changes include the session's token, which is refreshed if it belongs to another session. */
 export async function asked<T>(path: string, init: RequestInit & { method: string }): Promise<T> {
   try {
     if (READS.includes(init.method)) return await send<T>(path, init);

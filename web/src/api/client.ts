@@ -108,7 +108,7 @@ export type AgeEntry = Schemas['AgeEntry'];
 export type Window = Schemas['Window'];
 export type Taken = Schemas['Taken'];
 
-/** What goes with a call: the revision that a change was made to, and what ends a call that nobody waits for. */
+/** Options of a call: the revision that a change was made to, and an abort signal. */
 interface With {
   revision?: number | undefined;
   signal?: AbortSignal;
@@ -126,7 +126,7 @@ function call<T>(method: string, path: string, body: unknown, more: With = {}): 
   return asked<T>(path, init);
 }
 
-/** What goes after an address: what is sent, where its path takes something; an error where there is no such path. */
+/** The arguments after an address: the body, if its path takes one; a type error if there is no such path. */
 type Sent<Address extends string, W extends Way> = [PathOf<Address, W>] extends [never]
   ? [never]
   : undefined extends Body<Address, W>
@@ -135,7 +135,7 @@ type Sent<Address extends string, W extends Way> = [PathOf<Address, W>] extends 
 
 type Asked<Address extends string> = [PathOf<Address, 'get'>] extends [never] ? [never] : [more?: With];
 
-/** A way to ask that sends something: its answer is typed by the address, as the generated paths have it. */
+/** A method with a body: its answer is typed by the address, through the generated paths. */
 const sending =
   <W extends Way>(way: W) =>
   <Address extends string>(path: Address, ...[body, more]: Sent<Address, W>): Promise<Answer<Address, W>> =>
@@ -150,7 +150,7 @@ export const put = sending('put');
 export const patch = sending('patch');
 export const remove = sending('delete');
 
-/** A file sent to be read: to correct the lines of an intake, or for the source that it belongs to. */
+/** Uploads a file: to correct the lines of an intake, or for the source that it belongs to. */
 export function sendFile(
   file: File,
   source: string,
@@ -170,7 +170,7 @@ export function read<T>(file: File, path: string): Promise<T> {
   return asked<T>(path, { method: 'POST', body: form });
 }
 
-/** A bundle looked at, or brought in with its clashes resolved: each grouping's way by its name. */
+/** Previews a bundle, or imports it with its clashes resolved by each grouping's name. */
 export function sendBundle<T>(
   file: File,
   path: string,

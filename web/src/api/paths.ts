@@ -10,7 +10,7 @@ type Parts<Path extends string> = Path extends `${infer Part}/${infer Rest}`
   : [Path];
 type WithoutQuery<Address extends string> = Address extends `${infer Path}?${string}` ? Path : Address;
 
-/** Whether a part is a word of its own and no number, as in `/reports/tried`. */
+/** Whether a part of a path is a literal, not a number, as in `/reports/tried`. */
 type IsLiteral<Part extends string> = string extends Part
   ? false
   : Part extends `${number}` | 'undefined'
@@ -47,21 +47,21 @@ type Matching<
   P extends Answering<W> = Answering<W>,
 > = P extends `/api${infer Own}` ? (Fits<Parts<Path>, Parts<Own>> extends true ? P : never) : never;
 
-/** The generated path that an address is one of; never where the server has none. */
+/** The generated path that an address matches; never if the server has none. */
 export type PathOf<Address extends string, W extends Way> = Address extends string
   ? Matching<WithoutQuery<Address>, W>
   : never;
 
 type Told<T> = T extends { content: { 'application/json': infer Body } } ? Body : undefined;
 
-/** What a successful answer holds; undefined where it is empty. */
+/** The body of a successful answer; undefined if it is empty. */
 export type Answer<Address extends string, W extends Way> = paths[PathOf<Address, W>][W] extends {
   responses: infer All;
 }
   ? Told<All[Extract<keyof All, 200 | 201 | 202 | 204>]>
   : never;
 
-/** What is sent along; undefined where nothing is, or need not be. */
+/** The request body; undefined if there is none, or it is optional. */
 export type Body<Address extends string, W extends Way> = paths[PathOf<Address, W>][W] extends {
   requestBody: infer Sent;
 }
@@ -72,9 +72,9 @@ export type Body<Address extends string, W extends Way> = paths[PathOf<Address, 
       : Told<NonNullable<Sent>> | undefined
     : undefined;
 
-/** Where an edition stands: in the workspace, among what readers may see, or behind a link. */
+/** The address of an edition: in the workspace, among the published ones, or behind a link. */
 export type EditionPlace =
   `/editions/${number}` | `/published/editions/${number}` | `/read/${string}/editions/${number}`;
 
-/** Where a sheet stands whose lines, numbers and records may be asked for. */
+/** The address of a sheet whose lines, numbers and records can be requested. */
 export type SheetPlace = `/reports/${number}` | EditionPlace;

@@ -29,7 +29,7 @@ export const useSheet = (id: number, revision: number | undefined, inView: strin
     retry: false,
   });
 
-/** The sheet that a report would have, nothing of it kept; the one before while it is worked out. */
+/** The sheet of an unsaved report; while loading, the previous one. */
 export const useTriedSheet = (report: Report | null, inView: string) =>
   useQuery({
     queryKey: ['tried', report, inView],
@@ -69,7 +69,7 @@ export const useChoices = (kind: ChoiceKind, source: string, column: string) =>
 export const useManyChoices = (asked: [ChoiceKind, string, string][]) =>
   useQueries({ queries: asked.map((one) => choicesOf(...one)) });
 
-/** The databases that queries may be asked of. */
+/** The databases that can be queried. */
 export const useConnections = () =>
   useQuery({
     queryKey: ['connections'],

@@ -11,7 +11,7 @@ import { DropAnywhere } from './DropAnywhere';
 import { Keys } from './Keys';
 import { TypedText } from './TypedText';
 
-/** A screen that is loaded when it is first opened. */
+/** A lazily loaded screen. */
 const later = <T extends string>(load: () => Promise<Record<T, ComponentType>>, name: T) =>
   lazy(async () => ({ default: (await load())[name] }));
 
@@ -45,7 +45,7 @@ export function App() {
   );
 }
 
-/** What is issued, and nothing else. */
+/** The application for readers: issued editions only. */
 const ForReaders = () => (
   <Routes>
     <Route path="/issued" element={<ReaderScreen />} />

@@ -5,7 +5,7 @@ import { arrive } from '../intake/arrived';
 
 const hasFiles = (event: DragEvent) => event.dataTransfer?.types.includes('Files') ?? false;
 
-/** Files dropped on a screen that takes none itself go to the list of sources, where each is matched to its source. */
+/** Files dropped on a screen without a drop target go to the list of sources, where each is matched to its source. */
 export function DropAnywhere() {
   const go = useNavigate();
   useEffect(() => {

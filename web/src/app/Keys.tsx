@@ -124,7 +124,7 @@ export function Keys() {
   );
 }
 
-/** Which version this is, and where programs find their way. */
+/** The version, and the link to the API's description. */
 function About({ close }: { close: () => void }) {
   const found = useQuery({
     queryKey: ['workspace'],

@@ -16,13 +16,13 @@ const isField = (target: EventTarget | null): target is Field =>
 const isPassing = (field: Field) =>
   PASSING.includes(field.getAttribute('role') || 'none') || field.closest('[role=search]') !== null;
 
-/** What each field held when it was entered, or when its text was last applied. */
+/** The text of each field when it got the focus, or when it was last applied. */
 const before = new WeakMap<Field, string>();
 
 const isUnsaved = (field: Field) =>
   before.has(field) && before.get(field) !== field.value && field.value.trim() !== '' && !isPassing(field);
 
-/** The fields whose text Escape would lose: those of the dialog or editor on top, or the one that has the focus. */
+/** The fields whose text Escape would discard: those of the topmost dialog or editor, or the focused one. */
 function unsaved(): Field | undefined {
   const modal = topModal();
   const active = document.activeElement;

@@ -30,7 +30,7 @@ interface Props {
   cadence: (report: number) => void;
 }
 
-/** Reports down the side, periods along the top, how an edition stands in each crossing; the sources beneath. */
+/** Reports down the side, periods along the top, the state of the edition at each crossing; the sources beneath. */
 export function BoardGrid({ board, picked, pick, cadence }: Props) {
   const last = board.columns.length - 1;
   const template = `minmax(150px, 240px) repeat(${board.columns.length}, minmax(44px, 1fr))`;

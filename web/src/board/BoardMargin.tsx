@@ -22,7 +22,10 @@ function onDay(iso: string): string {
   return `${WEEKDAYS[at.getUTCDay()]} ${at.getUTCDate()} ${MONTHS[at.getUTCMonth()]}`;
 }
 
-/** The chosen crossing: is the source complete, does it foot, what is unplaced, what moved, and what it will say. */
+/**
+ * The selected crossing: whether the source is complete and the sheet foots, what is unplaced, what moved, and its
+ * main numbers.
+ */
 export function BoardMargin({ picked }: { picked: Picked | null }) {
   const found = useQuery({
     queryKey: ['checks', picked?.report, picked?.lastDay],

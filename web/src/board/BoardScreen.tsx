@@ -32,7 +32,7 @@ const GRAINS = [
   ['year', 'by year'],
 ] as const;
 
-/** The home screen: reports by period, how each edition stands, and the sources beneath. */
+/** The home screen: reports by period, the state of each edition, and the sources beneath. */
 export function BoardScreen() {
   const [shown, setShown] = useState<Shown>({ calendar: '', every: 'month', back: 0 });
   const found = useBoard(shown);
@@ -103,7 +103,7 @@ function useIssueReady() {
   });
 }
 
-/** Arrows move about the board, Enter opens what is there, A issues all that are ready, R those that have moved. */
+/** Arrow keys move on the board, Enter opens, A issues all that are ready, R restates those that have moved. */
 function useBoardKeys(
   board: BoardView | undefined,
   picked: Picked | null,
@@ -202,7 +202,7 @@ function Top({
   );
 }
 
-/** How things stand in one sentence, what needs somebody in bold. */
+/** The state of the board in one sentence, with what needs action in bold. */
 function sentence(board: BoardView) {
   const last = board.said.length - 1;
   return board.said.map((part, i) => {
@@ -218,7 +218,7 @@ function sentence(board: BoardView) {
   });
 }
 
-/** Dropped files that wait for a person, or that could not be read, by source, and queries that failed. */
+/** Dropped files that wait for a person or could not be read, by source, and failed queries. */
 function Dropped({ sources }: { sources: SourceLine[] }) {
   const wait = sources.filter((source) => source.held + source.not_read > 0);
   const failed = sources.filter((source) => source.not_fetched);
@@ -257,11 +257,11 @@ function Dropped({ sources }: { sources: SourceLine[] }) {
   );
 }
 
-/** Why the first file waits, without its name and what is said of all that wait. */
+/** Why the first file waits, without its name and the words common to all. */
 const why = ({ first_reason: reason, first_waiting: file }: SourceLine) =>
   reason.replace(`${file}: `, '').replace(/^(held|not like the files before), nothing was brought in: /, '');
 
-/** Reports that owe no editions, and how to let one. */
+/** Reports without a cadence, and how to give them one. */
 function Rest({ board, cadence }: { board: BoardView; cadence: (id: number) => void }) {
   if (board.rest.length === 0) return null;
   return (
@@ -320,7 +320,7 @@ function Foot({ board }: { board: BoardView | undefined }) {
   );
 }
 
-/** What became of each edition that was owed. */
+/** The outcome for each edition that was due. */
 function Outcomes({ found, close }: { found: IssueOutcome[]; close: () => void }) {
   const done = found.filter((one) => one.edition !== null && one.edition !== undefined).length;
   return (

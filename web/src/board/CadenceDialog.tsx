@@ -16,7 +16,7 @@ import { DeliveryFields } from './DeliveryFields';
 
 const TABS = ['When', 'Checks', 'Who gets it'] as const;
 
-/** How a report recurs: when its editions are due, what is checked before they are issued, and who gets them. */
+/** How a report recurs: when its editions are due, what is checked before they are issued, and who receives them. */
 export function CadenceDialog({ id, close }: { id: number; close: () => void }) {
   const editing = useReportEditing(id);
   const report = editing.shown;

@@ -18,7 +18,7 @@ const LOOKED_AT: [Accepted, string][] = [
   ['moved', 'an earlier edition that has moved'],
 ];
 
-/** What is checked before an edition is issued by itself, and what need not be. */
+/** What is checked before an edition is issued automatically, and what is waived. */
 export function CheckFields({
   report,
   cadence,

@@ -15,13 +15,13 @@ const FORMATS: [NonNullable<Delivery['formats']>[number], string][] = [
   ['csv', 'Delimited text'],
 ];
 
-/** The levels of the lines, by whose members an edition can be parted. */
+/** The levels of the lines by which an edition can be split. */
 const levelsOf = (report: Report) =>
   (report.down ?? []).flatMap((entry): string[] =>
     'category' in entry ? (entry.levels ?? [entry.name ?? entry.category]) : [],
   );
 
-/** Who gets an edition, as which files, with what text. */
+/** The receivers of an edition, its files, and the text. */
 export function DeliveryFields({
   report,
   delivery,

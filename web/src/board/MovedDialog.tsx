@@ -9,14 +9,14 @@ import { type BoardView, post } from '../api/client';
 import { FaultNote } from '../parts/Fault';
 import { counted } from '../parts/words';
 
-/** An edition whose numbers have moved since. */
+/** An edition whose numbers have changed since. */
 export interface MovedEdition {
   id: number;
   title: string;
   label: string;
 }
 
-/** The editions of a board that have moved and were not left as they are. */
+/** The editions of a board whose numbers have changed and that were not acknowledged. */
 export function movedOn(board: BoardView): MovedEdition[] {
   return board.rows.flatMap((row) =>
     row.cells.flatMap((cell) =>
@@ -27,7 +27,7 @@ export function movedOn(board: BoardView): MovedEdition[] {
   );
 }
 
-/** Editions that have moved: issued again, or left as they are, with a line on why that stays with each. */
+/** Changed editions: issued again, or left as they are, each with a stored reason. */
 export function MovedDialog({ editions, close }: { editions: MovedEdition[]; close: () => void }) {
   const queries = useQueryClient();
   const [why, setWhy] = useState('');

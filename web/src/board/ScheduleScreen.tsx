@@ -10,7 +10,7 @@ import { Masthead } from '../parts/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { capital, day } from '../parts/words';
 
-/** What schedules issued by themselves, and what they left with which reason. */
+/** What schedules issued, and what they did not, with the reason. */
 export function ScheduleScreen() {
   const found = useQuery({ queryKey: ['schedules'], queryFn: () => get('/schedules/log') });
   const titles = new Map((useReports().data ?? []).map((report) => [report.id, report.title]));

@@ -22,7 +22,7 @@ import { counted, inFull } from '../parts/words';
 import { TryOut } from '../parts/TryOut';
 import { fromLines } from './delivery';
 
-/** The editions of a period, a column of the board; of several of one report the latest. */
+/** The editions of a period, which is a column of the board; of several for one report the latest. */
 const issuedIn = (board: BoardView, column: number) =>
   board.rows.flatMap((row) =>
     (row.cells[column] ?? [])
@@ -33,7 +33,7 @@ const issuedIn = (board: BoardView, column: number) =>
 const titleOf = (board: BoardView, column: number) =>
   `Reports of ${inFull(board.columns[column]?.label ?? '')}`;
 
-/** A period's editions sent together as one file with contents: whole, or to each receiver their own part. */
+/** Sends a period's editions as one file with contents: whole, or to each receiver their own part. */
 export function SendPackDialog({ board, close }: { board: BoardView; close: () => void }) {
   const columns = board.columns.map((_, i) => i).filter((i) => issuedIn(board, i).length > 0);
   const [column, setColumn] = useState(columns[columns.length - 1] ?? 0);

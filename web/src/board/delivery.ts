@@ -1,6 +1,6 @@
 import type { Delivery } from '../api/client';
 
-/** A receiver a line: an address, and after an equals sign the member whose part alone it gets. */
+/** One receiver a line: an address, and after an equals sign the member whose part it gets. */
 export const asLines = (delivery: Delivery) =>
   (delivery.to ?? []).map((one) => (one.member ? `${one.address} = ${one.member}` : one.address)).join('\n');
 

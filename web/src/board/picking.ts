@@ -1,6 +1,6 @@
 import type { BoardView, CrossingView } from '../api/client';
 
-/** A crossing of the board: the report, its period, and where it stands. */
+/** A crossing of the board: the report, its period, and its position. */
 export interface Picked {
   report: number;
   lastDay: string;
@@ -11,7 +11,7 @@ export const isAt = (picked: Picked | null, report: number, crossing: CrossingVi
 
 const NEEDS = ['late', 'due', 'waiting'];
 
-/** What to look at first: what is late, else due, else waiting, else the latest edition of the first report. */
+/** The crossing selected first: a late one, else due, else waiting, else the latest edition of the first report. */
 export function firstOf(board: BoardView): Picked | null {
   const every = board.rows.flatMap((row) =>
     row.cells.flatMap((cell) => cell.map((crossing) => ({ report: row.id, crossing }))),
@@ -22,7 +22,7 @@ export function firstOf(board: BoardView): Picked | null {
   return found ? { report: found.report, lastDay: found.crossing.last_day } : null;
 }
 
-/** The crossing a step away; the last of a cell that holds several, and on over empty cells. */
+/** The crossing a step away; the last of a cell with several, skipping empty cells. */
 export function moved(board: BoardView, from: Picked, down: number, right: number): Picked {
   let row = board.rows.findIndex((one) => one.id === from.report);
   let column =

@@ -3,7 +3,7 @@ import { useEffect } from 'react';
 
 import { get, post } from '../api/client';
 
-/** What the board shows: a calendar ("" is that of most reports), its grain, and how many pages back. */
+/** The board's view: a calendar ("" is that of most reports), its grain, and how many pages back. */
 export interface Shown {
   calendar: string;
   every: string;
@@ -16,7 +16,9 @@ const asked = ({ calendar, every, back }: Shown) => {
   return words.toString();
 };
 
-/** The board, at once as far as it is known; editions that must be compared with now are, a few at a time. */
+/**
+ * The board, at once as far as it is known; the remaining editions are compared with the current data a few at a time.
+ */
 export function useBoard(shown: Shown) {
   const queries = useQueryClient();
   const key = ['board', shown.calendar, shown.every, shown.back];

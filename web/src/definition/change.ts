@@ -33,7 +33,7 @@ export const withEntry = (
   [kind]: placed<AxisEntry>(report[kind], index, entry),
 });
 
-/** The entry at the end of the other axis instead. */
+/** The report with an entry moved to the end of the other axis. */
 export function turned(report: Report, kind: 'down' | 'across', index: number): Report {
   const entry = report[kind]?.[index];
   if (!entry) return report;
@@ -45,7 +45,7 @@ export function turned(report: Report, kind: 'down' | 'across', index: number): 
   };
 }
 
-/** The phrase moved by `by` places within its own list. */
+/** The report with a phrase moved by `by` positions within its own list. */
 export function shifted(report: Report, { kind, index }: Phrase, by: number): Report {
   if (kind === 'figure') return { ...report, figures: moved(report.figures, index, index + by) };
   if (kind === 'only') return { ...report, only: moved(report.only, index, index + by) };
@@ -71,7 +71,7 @@ export function without(report: Report, { kind, index }: Phrase): Report {
   return { ...report, [kind]: placed<AxisEntry>(report[kind], index, null) };
 }
 
-/** The report without a source beside it, and without the figures that are of that source or rest on those. */
+/** The report without a source set beside it, and without the figures that depend on that source. */
 function withoutBeside(report: Report, index: number): Report {
   const gone = report.beside?.[index]?.source;
   const lost = new Set<string>();
@@ -91,7 +91,7 @@ function withoutBeside(report: Report, index: number): Report {
   };
 }
 
-/** The report with a phrase kept and not heeded; null where it cannot be, as for a report's only figure. */
+/** The report with a phrase disabled; null if it cannot be, like a report's only figure. */
 export function silenced(report: Report, phrase: Phrase): Report | null {
   const { kind, index } = phrase;
   if (kind === 'figure') {
@@ -117,7 +117,7 @@ function keptAside(report: Report, { kind, index }: Phrase): Aside | null {
   return keep ? { keep } : null;
 }
 
-/** The report with a silenced phrase heeded again, at the end of its kind. */
+/** The report with a disabled phrase enabled again, after the others of its kind. */
 export function heeded(report: Report, index: number): Report {
   const one = report.silenced?.[index];
   const rest = { ...report, silenced: placed(report.silenced, index, null) };
@@ -129,7 +129,7 @@ export function heeded(report: Report, index: number): Report {
   return one.across ? { ...rest, across: [...(report.across ?? []), one.across] } : rest;
 }
 
-/** The report with a phrase put before another of its kind, an axis entry also before one of the other axis. */
+/** The report with a phrase moved before another of its kind, an axis entry also before one of the other axis. */
 export function putBefore(report: Report, from: Phrase, to: Phrase): Report | null {
   if (from.kind === to.kind) {
     const by = to.index - from.index;
@@ -147,7 +147,7 @@ export function putBefore(report: Report, from: Phrase, to: Phrase): Report | nu
 
 const LISTS = new Set(['down', 'across', 'only', 'keep', 'lines', 'silenced']);
 
-/** How many phrases stand in the phrase's own list. */
+/** The number of phrases in the phrase's own list. */
 export const siblings = (report: Report, { kind }: Phrase): number =>
   kind === 'figure'
     ? report.figures.length
@@ -155,7 +155,7 @@ export const siblings = (report: Report, { kind }: Phrase): number =>
       ? ((report[kind as 'only'] ?? []) as unknown[]).length
       : 1;
 
-/** A name that no figure has yet. */
+/** A name that no figure has. */
 export function freeName(report: Report, wanted: string): string {
   const taken = new Set(report.figures.map((f) => f.name));
   let name = wanted;
@@ -165,7 +165,7 @@ export function freeName(report: Report, wanted: string): string {
 
 const quoted = (label: string) => `"${label.replaceAll('"', '""')}"`;
 
-/** The report with a line made of the first of some lines less the others, standing after the last of them. */
+/** The report with a computed line, the first of some lines minus the others, after the last of them. */
 export function withLine(
   report: Report,
   level: string,

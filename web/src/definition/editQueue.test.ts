@@ -42,7 +42,7 @@ test('what is refused is taken back, and what was overtaken is chosen', () => {
   expect([queueing.next(taken), queueing.shown(taken)]).toEqual([null, { title: 'Theirs' }]);
 });
 
-/** One report, whose revisions are kept; a change made to an older one is refused. */
+/** One report with its revisions; a change made to an older one is refused. */
 class Server {
   revisions = [document('first')];
   follows = [0];
@@ -72,7 +72,7 @@ class Server {
   }
 }
 
-/** The next change sent, taken by the server or not, its answer heard or not. */
+/** Sends the next change; the server accepts it or not, and its answer arrives or not. */
 function answered(queue: Queue, server: Server, applied = true, heard = true): Queue {
   const step = queueing.next(queue);
   if (step === null) return queue;

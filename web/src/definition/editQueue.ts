@@ -68,13 +68,13 @@ export function taken(queue: Queue, server: ReportView): Queue {
   return { ...queue, server: { ...server, document }, sending: null, unsure: false };
 }
 
-/** The server gave no answer: the change waits in its place to be sent again. */
+/** The server did not answer: the change stays queued and is sent again. */
 export const held = (queue: Queue): Queue =>
   queue.sending
     ? { ...queue, sending: null, waiting: [queue.sending, ...queue.waiting], unsure: true }
     : queue;
 
-/** The server refused the change for what it says: it and those made after it are taken back. */
+/** The server rejected the change: it and those made after it are rolled back. */
 export const refused = (queue: Queue): Queue => ({ ...queue, sending: null, waiting: [], unsure: false });
 
 /** The report is another by now, `theirs`: changes to other phrases are made to it; where both changed the same phrase, nothing
@@ -92,17 +92,17 @@ export function overtaken(queue: Queue, theirs: ReportView): Queue {
   return { server: theirs, sending: null, waiting, unsure: false, conflict };
 }
 
-/** The version that stays was chosen. */
+/** A version was chosen to resolve the conflict. */
 export function settled(queue: Queue, which: 'mine' | 'theirs'): Queue {
   if (!queue.conflict) return queue;
   const mine = { document: queue.conflict.mine };
   return { ...queue, conflict: null, waiting: which === 'mine' ? [mine, ...queue.waiting] : [] };
 }
 
-/** Whether every change that was made is with the server. */
+/** Whether every change is saved on the server. */
 export const saved = (queue: Queue): boolean =>
   !queue.sending && queue.waiting.length === 0 && !queue.conflict;
 
-/** The report as the server has it came in by another way, as by opening the page again. */
+/** The server's version arrived another way, for example by reloading the page. */
 export const seen = (queue: Queue, server: ReportView): Queue =>
   saved(queue) && server.revision !== queue.server.revision ? { ...queue, server } : queue;

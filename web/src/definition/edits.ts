@@ -4,7 +4,7 @@ import type { Queue, Step } from './editQueue';
 
 const AGAIN = [1000, 2000, 4000, 8000, 15000];
 
-/** What is told of a report's edits: the queue, an error that took an edit back, and why edits wait where they do. */
+/** The state of a report's edits: the queue, an error that rolled an edit back, and why edits wait. */
 export interface EditState {
   queue: Queue;
   error: Error | null;
@@ -50,7 +50,7 @@ export class Edits {
     this.pump();
   };
 
-  /** Tell what is in view of the sheet, as a query, so that an edit's answer brings just that. */
+  /** Set which part of the sheet is in view, as a query, so that an edit's answer contains just that. */
   look = (inView: string) => {
     this.inView = inView;
   };
@@ -60,7 +60,7 @@ export class Edits {
     if (queue !== this.state.queue) this.tell({ ...this.state, queue });
   };
 
-  /** Send at once what waits for the server to answer again. */
+  /** Retry at once what waits for the server. */
   again = () => {
     clearTimeout(this.timer);
     this.timer = undefined;
@@ -72,7 +72,7 @@ export class Edits {
     this.listeners.forEach((listener) => listener());
   }
 
-  /** Send the next change, before anything is drawn of it; whether there was one to send. */
+  /** Send the next change, before it is rendered; returns whether there was one. */
   private pump(): boolean {
     const step = queueing.next(this.state.queue);
     if (!step || this.timer !== undefined) return false;
@@ -112,7 +112,7 @@ export class Edits {
   }
 }
 
-/** Whether an answer says nothing of the change itself: none at all, or a server that is not up to it now. */
+/** Whether an answer says nothing about the change itself: no answer, or a server that is temporarily unavailable. */
 const isUnanswered = (status: number) => status === 0 || status === 408 || status === 429 || status >= 500;
 
 function send(id: number, step: Step, revision: number, inView: string) {
@@ -129,7 +129,7 @@ const latest = (id: number) => get(`/reports/${id}`).catch(() => null);
 
 const open = new Map<number, Edits>();
 
-/** The edits of a report in this window: those that go on, or new ones on the report as the server has it. */
+/** The edits of a report in this window: the existing object, or a new one based on the server's version. */
 export function editsOf(id: number, server: ReportView, saved: Saved): Edits {
   const found = open.get(id);
   if (found) return found;

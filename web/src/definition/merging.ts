@@ -24,7 +24,7 @@ function part(base: unknown, mine: unknown, theirs: unknown): unknown {
   return lists.every(Array.isArray) ? ofLists(...(lists as [unknown[], unknown[], unknown[]])) : CONFLICT;
 }
 
-/** Theirs, without what I took away and with what I added, where it stands in mine. */
+/** Their list, without the items that I removed and with those that I added, at their positions in mine. */
 function ofLists(base: unknown[], mine: unknown[], theirs: unknown[]): unknown {
   const texts = [base, mine, theirs].map((list) => list.map((one) => plain(one) ?? ''));
   const [b, m, t] = texts as [string[], string[], string[]];

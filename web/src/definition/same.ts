@@ -1,9 +1,9 @@
 import type { Report } from '../api/client';
 
-/** Whether two documents say the same, whichever of them leaves unsaid what need not be said. */
+/** Whether two documents are equal, with or without defaults spelled out. */
 export const same = (one: Report, other: Report): boolean => plain(one) === plain(other);
 
-/** A value as text, without what need not be said; undefined where nothing is left. */
+/** A value as text, without defaults; undefined if nothing is left. */
 export function plain(value: unknown): string | undefined {
   if (value === null || value === undefined) return undefined;
   if (typeof value !== 'object') return JSON.stringify(value);

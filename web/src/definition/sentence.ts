@@ -48,7 +48,7 @@ const EDITABLE: readonly string[] = [
 
 const AGAIN = 1500;
 
-/** Where a report's sentence is kept. */
+/** The query key of a report's sentence. */
 export const sentenceKey = (report: Report | undefined) => ['sentence', report];
 
 const sentenceQuery = (report: Report | undefined, awaited: boolean) => ({
@@ -62,7 +62,7 @@ const sentenceQuery = (report: Report | undefined, awaited: boolean) => ({
   retryDelay: AGAIN,
 });
 
-/** Whether a report's sentence is there, or cannot be had for now: what stands beneath it would move when it comes. */
+/** Whether a report's sentence is loaded or unavailable; otherwise what is beneath it would move when it arrives. */
 export function useSentenceThere(report: Report | undefined, awaited: boolean): boolean {
   const { data, failureCount } = useQuery(sentenceQuery(report, awaited));
   const now = data !== undefined || failureCount > 0;
@@ -97,7 +97,7 @@ export const phrasesOf = (worded: Shown | undefined): (string | Phrase)[] =>
       : piece.text,
   );
 
-/** A report's sentence as it is typed; `wanted` once it is. */
+/** A report's sentence as text to edit; loaded once `wanted`. */
 export const useTypedSentence = (report: Report, wanted: boolean) =>
   useQuery({
     queryKey: ['typed', report],
@@ -105,7 +105,7 @@ export const useTypedSentence = (report: Report, wanted: boolean) =>
     enabled: wanted,
   }).data?.typed;
 
-/** What a typed text would make of a report; while it is asked for, the answer to the text before. */
+/** What a typed text would make of a report; while loading, the answer for the previous text. */
 export const useHeard = (text: string, source: string, document: Report | undefined) =>
   useQuery({
     queryKey: ['heard', text, source, document],
@@ -115,7 +115,7 @@ export const useHeard = (text: string, source: string, document: Report | undefi
     retry: false,
   });
 
-/** Sentences that a source's columns answer. */
+/** Example sentences for a source. */
 export const useExamples = (source: string) =>
   useQuery({
     queryKey: ['examples', source],
@@ -124,7 +124,7 @@ export const useExamples = (source: string) =>
     retry: false,
   }).data ?? [];
 
-/** What grains, takes, totals and bases are called. */
+/** The labels of grains, takes, totals and bases. */
 export const useLabels = () =>
   useQuery({
     queryKey: ['labels'],
@@ -132,6 +132,6 @@ export const useLabels = () =>
     staleTime: Infinity,
   }).data;
 
-/** A grain as it is said: `month`, `month of year`, `7-day run`. */
+/** A grain in words: `month`, `month of year`, `7-day run`. */
 export const grainWords = (grain: string | { days: number }) =>
   typeof grain === 'string' ? grain.replaceAll('_', ' ') : `${grain.days}-day run`;

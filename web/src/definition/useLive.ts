@@ -1,7 +1,7 @@
 import { useQueryClient } from '@tanstack/react-query';
 import { useEffect, useRef } from 'react';
 
-/** Ask for a report again whenever it stands at another revision than is known here, while this window is in view. */
+/** Refetch a report whenever its revision on the server changes, while this window is visible. */
 export function useLive(id: number, revision: number | undefined) {
   const queries = useQueryClient();
   const known = useRef(revision);

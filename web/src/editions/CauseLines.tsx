@@ -10,10 +10,10 @@ import { count, counted } from '../parts/words';
 type Cause = Pick<MovedCause, 'title' | 'words' | 'listed'>;
 type Why = MovedCellView['parts'][number]['words'][number];
 
-/** Where what changed can be looked at. */
+/** The link to what changed. */
 const wayTo = (why: Why) => (why.kind === 'source' ? `/sources/${why.of}` : `/history?of=${why.of}`);
 
-/** What one cause moved: by how much, in words that lead to what changed, and its records in a list. */
+/** The change by one cause: its size, in words that link to what changed, and its records in a list. */
 export function CauseLines(props: {
   cause: Cause;
   by?: string;
@@ -56,7 +56,7 @@ export function CauseLines(props: {
 
 const signed = (by: string) => (by.startsWith('(') ? 'neg' : '');
 
-/** The records that came or left, each with its file and line. */
+/** The records added or removed, each with its file and line. */
 function CameDialog({ cause, close }: { cause: Cause; close: () => void }) {
   const { records, columns, more } = cause.listed;
   const parted = records.some((one) => one.part !== 'value' && one.part !== '');

@@ -11,7 +11,7 @@ export function ordinal(n: number): string {
 
 const at = (iso: string) => `${day(iso)}, ${iso.slice(11, 16)}`;
 
-/** What is read first: which edition it is, when it was issued, and its headline. */
+/** The head of an edition: which one it is, when it was issued, and its headline. */
 export function EditionHead({ found }: { found: EditionView }) {
   const { edition } = found;
   const again = edition.number > 1;

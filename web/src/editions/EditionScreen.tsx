@@ -21,7 +21,7 @@ import { SendDialog } from './SendDialog';
 import { useEdition, useEditionSheet, useMarked, useMoved, type Against } from './useEdition';
 import { writeIn } from '../parts/notation';
 
-/** An edition as it was issued: read, questioned, taken away, held against now or another; never changed. */
+/** An edition as issued: it can be read, explained, exported and compared, but never changed. */
 export function EditionScreen() {
   const id = Number(useParams().id);
   return <OneEdition key={id} id={id} />;
@@ -94,7 +94,10 @@ function OneEdition({ id }: { id: number }) {
   );
 }
 
-/** What an edition is held against unless somebody says otherwise: the one before of its period, else now where it moved. */
+/**
+ * The default comparison of an edition: with the previous one of its period, else with the current data if these
+ * differ.
+ */
 function byItself(found: EditionView | undefined): Against {
   if (!found) return null;
   const before = found.versions.filter((one) => one.number < found.edition.number).pop();
@@ -107,7 +110,7 @@ const keyOf = (sheet: NonNullable<ReturnType<typeof useMarked>[0]>, cell: Questi
   return movedKey(cell.line, column * sheet.figures.length + figure);
 };
 
-/** Where the records went, what the total is, and the seal. */
+/** The tie-out, the total, and the digest. */
 export function Foot({
   edition,
   sheet,

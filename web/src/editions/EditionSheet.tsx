@@ -26,7 +26,7 @@ const NOTHING = () => undefined;
 const NONE: ReadonlySet<string> = new Set();
 const UNSORTED = { place: null, falling: false };
 
-/** The sheet of an edition, to be read: its levels open and close, lines are found, numbers questioned; nothing changes it. */
+/** The sheet of an edition, read-only: levels open and close, lines can be found, numbers explained. */
 export function EditionSheet({
   base,
   sheet,

@@ -16,7 +16,7 @@ const TRAILS: [Told, string][] = [
   ['records', 'down to the records'],
 ];
 
-/** Links under which others read an edition, or all of a report's; each can be withdrawn. */
+/** Links for reading an edition, or all of a report's; each can be revoked. */
 export function LinkDialog({ edition, close }: { edition: EditionLine; close: () => void }) {
   const queries = useQueryClient();
   const path = `/reports/${edition.report}/links` as const;

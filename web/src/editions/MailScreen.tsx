@@ -12,7 +12,7 @@ import { Choose, Written } from '../parts/Field';
 import { count, counted, day } from '../parts/words';
 import { SendingLines } from './SendingLines';
 
-/** Where mail is handed in; with the demo, the inbox of the stand-in that takes it. */
+/** The mail server's settings; in the demo, the built-in test inbox. */
 export function MailScreen() {
   const mail = useQuery({ queryKey: ['mail'], queryFn: () => get('/mail') });
   return (
@@ -83,7 +83,7 @@ function Server({ mail }: { mail: MailView }) {
   );
 }
 
-/** What was sent lately, and what became of it. */
+/** The latest deliveries and their outcomes. */
 function Went() {
   const found = useQuery({
     queryKey: ['sendings'],

@@ -27,7 +27,7 @@ interface Props {
   choose: (cell: Questioned | null) => void;
 }
 
-/** What moved since, or from the edition before: the cells, and each taken apart by cause. */
+/** What moved since, or since the previous edition: the cells, each broken down by cause. */
 export function MovedMargin(props: Props) {
   const { found, moved, against, cell, choose } = props;
   return (
@@ -90,13 +90,13 @@ const heldAgainst = (against: Against): Record<string, string> =>
 const OF_RECORDS = ['taken_back', 'late', 'corrected'];
 const moves = (one: MovedCause['totals'][number]) => one.by !== '' && one.by !== '–';
 
-/** Whether a cause has to do with this sheet; files that hold no record of it do not. */
+/** Whether a cause concerns this sheet; files without a record of it do not. */
 const changedHere = (cause: MovedCause) =>
   cause.listed.records.length > 0 ||
   cause.totals.some(moves) ||
   (cause.words.length > 0 && cause.kinds.some((kind) => !OF_RECORDS.includes(kind)));
 
-/** What each cause changed on the sheet as a whole: late postings in one list, placements and phrases a click away. */
+/** What each cause changed on the whole sheet: late postings in one list, placements and phrases as links. */
 function Causes({ base, against, error }: Props) {
   const asked = new URLSearchParams(heldAgainst(against));
   const found = useQuery({
@@ -115,7 +115,7 @@ function Causes({ base, against, error }: Props) {
   );
 }
 
-/** The cells whose moves can be seen in the digits that are shown. */
+/** The cells whose changes are visible in the shown digits. */
 const seen = (moved: WhatMoved) => moved.cells.filter((one) => one.was !== one.now);
 
 function beyond(moved: WhatMoved): string {
@@ -126,7 +126,7 @@ function beyond(moved: WhatMoved): string {
 const placeOf = (one: { lines: string[]; columns: string[]; figure: string }) =>
   [one.lines.join(' › ') || 'Total', one.columns.join(' › '), one.figure].filter(Boolean).join(' · ');
 
-/** Against what: now, or another edition of the same period. */
+/** What to compare with: the current data, or another edition of the same period. */
 function Ways({ found, against, hold }: Props) {
   const others = found.versions.filter((one) => one.id !== found.edition.id);
   return (

@@ -23,7 +23,7 @@ import { useNarrow } from './phone/useNarrow';
 import { useEdition, useEditionSheet, useMarked, useMoved } from './useEdition';
 import { writeIn } from '../parts/notation';
 
-/** What a link opens: an edition, or the editions of a report. Nothing here changes anything. */
+/** The read-only screen of a link: an edition, or the editions of a report. */
 export function ReaderScreen() {
   const { secret, id } = useParams();
   const at: Where = secret ? { api: `/read/${secret}`, page: `/read/${secret}` } : ISSUED;
@@ -62,7 +62,7 @@ export function ReaderScreen() {
   );
 }
 
-/** Where what may be read is asked for, and where its page is: a link's, or that of all who have an account. */
+/** The API address and the page address: of a link, or of everyone with an account. */
 interface Where {
   api: '/published' | `/read/${string}`;
   page: string;

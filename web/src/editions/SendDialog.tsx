@@ -9,7 +9,7 @@ import { counted } from '../parts/words';
 import { SendingLines } from './SendingLines';
 import { TryOut } from '../parts/TryOut';
 
-/** An edition sent to those who get it, or to oneself to try it out; and where it went so far. */
+/** Sends an edition to its receivers, or to oneself as a test; and lists its deliveries so far. */
 export function SendDialog({ edition, close }: { edition: EditionLine; close: () => void }) {
   const queries = useQueryClient();
   const delivery = useReport(edition.report).data?.document.delivery;

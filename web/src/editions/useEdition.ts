@@ -6,11 +6,14 @@ import type { Moved } from '../sheet/SheetRow';
 import { marked } from '../sheet/marking';
 import type { EditionPlace } from '../api/paths';
 
-/** An edition with its words, by where it is answered for. */
+/** An edition with its texts, by its API address. */
 export const useEdition = (base: EditionPlace) =>
   useQuery({ queryKey: ['edition', base], queryFn: () => get(base), retry: false });
 
-/** Its sheet; it never changes. A reader's address names the edition's SHA-256, so that browsers and proxies may keep the answer. */
+/**
+ * Its sheet, which never changes. A reader's address contains the edition's SHA-256, so that browsers and proxies may
+ * cache the answer.
+ */
 export const useEditionSheet = (base: EditionPlace, sha256?: string) =>
   useQuery({
     queryKey: ['sheet', base],
@@ -19,7 +22,7 @@ export const useEditionSheet = (base: EditionPlace, sha256?: string) =>
     retry: false,
   });
 
-/** What an edition is held against: another by its id, now, or nothing. */
+/** What an edition is compared with: another by its id, the current data, or nothing. */
 export type Against = number | 'now' | null;
 
 export const useMoved = (base: EditionPlace, against: Against) =>
@@ -31,7 +34,7 @@ export const useMoved = (base: EditionPlace, against: Against) =>
     retry: false,
   });
 
-/** The moved cells by line and place on the sheet that is shown, and that sheet with room for both numbers. */
+/** The changed cells by line and column on the shown sheet, and that sheet with room for both numbers. */
 export function useMarked(
   sheet: SheetView | undefined,
   moved: WhatMoved | undefined,

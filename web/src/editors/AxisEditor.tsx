@@ -5,7 +5,7 @@ import { OrderFields } from './OrderFields';
 import { Periods } from './PeriodFields';
 import { Cuts, OpenItems } from './RangeFields';
 
-/** What makes lines or columns: a category, a period, ranges or ages. */
+/** An axis entry: a category, a period, ranges or ages. */
 export function AxisEditor({ entry, ...rest }: AxisProps<AxisEntry>) {
   if ('category' in entry) return <Categories entry={entry} {...rest} />;
   return (

@@ -5,7 +5,7 @@ import { columnsInUse } from './beside';
 
 const NONE = '';
 
-/** A source beside the report's own: which of its columns stands under each that the report goes by. */
+/** A source set beside the report's own: which of its columns matches each one used by the report. */
 export function BesideEditor({
   report,
   other,

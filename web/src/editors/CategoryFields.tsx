@@ -93,7 +93,7 @@ function levelsOf(entry: CategoryEntry, tree: string[] | undefined): string[] {
 
 type Change = (entry: AxisEntry) => void;
 
-/** The levels shown, in order: each can be dropped, put back, or moved outwards. */
+/** The levels shown, in order: each can be removed, restored, or moved outwards. */
 function Levels({ entry, all, change }: { entry: CategoryEntry; all: string[]; change: Change }) {
   const chosen = entry.levels ?? all;
   const outwards = (level: string) => {
@@ -146,7 +146,7 @@ function Levels({ entry, all, change }: { entry: CategoryEntry; all: string[]; c
   );
 }
 
-/** For values that moved to another category on a day: where they count. */
+/** For values that changed their category on a day: where they count. */
 function Placed({ entry, columns, change }: { entry: CategoryEntry; columns: ColumnView[]; change: Change }) {
   const dates = columns.filter((c) => c.role === 'period').map((c) => c.name);
   const { placed } = entry;

@@ -142,7 +142,7 @@ function isGood(kind: string, text: string): boolean {
   return text !== '';
 }
 
-/** Values ticked in the list of those that the column has, the commonest first; blank is one of them. */
+/** Values selected from the column's own, the most common first; blank is one of them. */
 function Picked({
   clause,
   source,

@@ -11,7 +11,7 @@ import { plainNumber } from '../parts/numbers';
 import { day } from '../parts/words';
 import { inField } from '../parts/notation';
 
-/** The totals that are expected of figures, typed or read from a file; each is checked on every sheet. */
+/** Control totals of figures, typed or read from a file; each is checked on every sheet. */
 export function Controls({
   report,
   asOf,

@@ -22,15 +22,15 @@ interface Props {
   others: string[];
   columns: ColumnView[];
   made: NonNullable<Report['columns']>;
-  /** The sources that stand beside the report's own. */
+  /** The sources set beside the report's own. */
   beside: string[];
   change: (figure: Figure) => void;
-  /** The report with the figure in its place, to try a formula with. */
+  /** The report with the figure applied, to validate a formula. */
   tried: (figure: Figure) => Report;
   set: (report: Report) => void;
 }
 
-/** What a figure takes, and its name; a name that it has by itself follows what it takes. */
+/** A figure's take and name; an automatic name follows the take. */
 export function FigureEditor(props: Props) {
   const { figure, change } = props;
   const follow = useFollowing(props);
@@ -106,7 +106,7 @@ function Kind(props: Props) {
   return <TakenFields {...props} figure={figure} />;
 }
 
-/** What is taken of which column, of the report's own source or of one that stands beside it. */
+/** The take and its column, of the report's own source or of one set beside it. */
 function TakenFields({ figure, columns: own, made, beside, change }: Props & { figure: Taken }) {
   const labels = useLabels();
   const id = useSources().data?.find((s) => s.name === figure.source)?.id;

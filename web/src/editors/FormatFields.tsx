@@ -23,7 +23,7 @@ const ZEROS: [string, string][] = [
   ['dash', 'as a dash'],
 ];
 
-/** How a figure is shown; what it is does not change. */
+/** How a figure is shown; its value does not change. */
 export function FormatFields({ figure, change }: { figure: Figure; change: (figure: Figure) => void }) {
   const format = figure.format ?? {};
   const set = (next: object) => change({ ...figure, format: { ...format, ...next } });

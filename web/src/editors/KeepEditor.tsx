@@ -2,7 +2,9 @@ import type { ColumnView, Report } from '../api/client';
 import { Choose } from '../parts/Field';
 import { OnlyEditor } from './OnlyEditor';
 
-/** Which lines of a level are kept, by their figures; the others are hidden, and counted in totals unless told not to. */
+/**
+ * Which lines of a level are kept, by their figures; the others are hidden, and by default still counted in totals.
+ */
 export function KeepEditor({
   report,
   index,
@@ -48,7 +50,7 @@ export function KeepEditor({
   );
 }
 
-/** The report's figures as conditions on lines know them: columns of numbers. */
+/** The report's figures as number columns, for conditions on lines. */
 export const asColumns = (report: Report): ColumnView[] =>
   report.figures.map((figure) => ({
     name: figure.name,

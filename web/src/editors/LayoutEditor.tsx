@@ -7,7 +7,7 @@ import { Choose, Written } from '../parts/Field';
 
 type Layout = NonNullable<Report['layout']>;
 
-/** How the lines are set: in one column or several, set apart by level, and what the grand total is called. */
+/** The layout of lines: in one column or one a level, spacing by level, and the label of the grand total. */
 export function LayoutEditor({
   report,
   sheet,

@@ -14,12 +14,12 @@ import { Tried } from './Tried';
 
 interface Props {
   condition: string;
-  /** The column that a new condition is to be about. */
+  /** The column of a new condition. */
   begin?: string | undefined;
   label?: string;
   source: number | undefined;
   columns: ColumnView[];
-  /** The report with the condition in its place. */
+  /** The report with the condition applied. */
   made: (condition: string) => Report;
   set: (report: Report) => void;
   close: () => void;
@@ -42,7 +42,7 @@ export function OnlyEditor(props: Props) {
   return <Draft {...props} read={condition ? (read.data ?? null) : empty} first={first} />;
 }
 
-/** A clause on a column that says nothing yet. */
+/** An empty clause on a column. */
 function started(
   columns: ColumnView[],
   column: string,
@@ -53,7 +53,7 @@ function started(
 }
 
 interface DraftProps extends Props {
-  /** The condition as clauses; null where it is a formula of another form. */
+  /** The condition as clauses; null if a form cannot show it. */
   read: Clauses | null;
   first: (column: string) => Clause;
 }

@@ -7,7 +7,7 @@ interface Props {
   change: (entry: AxisEntry) => void;
 }
 
-/** The first few members by a figure, the rest as one line. */
+/** A top by a figure, with the rest as one line. */
 export function Top({ entry, figures, change }: Props) {
   const options: [string, string][] = [
     ['', 'all of them'],

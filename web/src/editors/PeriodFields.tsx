@@ -81,13 +81,13 @@ export function Periods({ entry, source, columns, change }: AxisProps<PeriodEntr
   );
 }
 
-/** A day in words, such as 1 Nov 2025, as 2025-11-01; the start of this year where it is none. */
+/** A day such as 1 Nov 2025 as 2025-11-01; the start of this year if it is invalid. */
 const isoDay = (words: string | undefined) => {
   const at = Date.parse(`${words ?? ''} UTC`);
   return Number.isNaN(at) ? `${new Date().getFullYear()}-01-01` : new Date(at).toISOString().slice(0, 10);
 };
 
-/** Runs of so many days from any day, as fortnights from the day of a change. */
+/** Runs of a number of days from any day, such as fortnights. */
 function DayRuns({
   entry,
   from,

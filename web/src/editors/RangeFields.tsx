@@ -17,7 +17,7 @@ import { count } from '../parts/words';
 import type { AxisProps } from './axisProps';
 import { fromField, inField } from '../parts/notation';
 
-/** Only items that were open on the as-of date: opened by then, and not closed. */
+/** Only items open on the as-of date: opened by then, and not closed. */
 export function OpenItems({
   entry,
   columns,
@@ -74,7 +74,9 @@ const wayOf = (entry: BucketEntry | AgeEntry) =>
         ? 'parts'
         : 'steps';
 
-/** Ranges or ages: a bucket set, or cuts of its own, beside what the column holds and how many records each range gets. */
+/**
+ * Ranges or ages: a bucket set, or own cuts, with the column's distribution and the number of records in each range.
+ */
 export function Cuts({
   label,
   entry,
@@ -159,7 +161,7 @@ export function Cuts({
 type Every = { from: number; to: number; step: number };
 const isWhole = ({ from, to, step }: Every) => step > 0 && to > from && (to - from) / step <= 200;
 
-/** Ranges of one size: from, to, every; used once the three go together. */
+/** Ranges of equal size: from, to, every; applied once the three are consistent. */
 function Steps({ cut, change }: { cut: Every; change: (cut: Every) => void }) {
   const [draft, setDraft] = useState(cut);
   const field = (label: string, key: keyof Every) => (
@@ -189,7 +191,7 @@ function Steps({ cut, change }: { cut: Every; change: (cut: Every) => void }) {
 
 const MOST_SHOWN = 12;
 
-/** How many records each range holds, and which end belongs where. */
+/** The number of records in each range, and which range contains its end. */
 function Held({
   entry,
   column,

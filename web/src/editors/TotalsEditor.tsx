@@ -17,7 +17,7 @@ const KINDS: [keyof Totals & ('down' | 'across' | 'grand_down' | 'grand_across')
   ['grand_across', 'The total column', places('at the right', 'at the left')],
 ];
 
-/** Where subtotals and grand totals stand, down and across. */
+/** Where subtotals and grand totals are shown, down and across. */
 export function TotalsEditor({
   report,
   sheet,

@@ -4,7 +4,10 @@ import { useState } from 'react';
 import { post, type Report } from '../api/client';
 import { capital } from '../parts/words';
 
-/** A formula or a condition that is tried before it is used: what is wrong is said at its place, and what works stays. */
+/**
+ * A formula or condition that is validated before it is applied: an error is shown beside it, and the last valid one
+ * stays in effect.
+ */
 export function Tried({
   label,
   value,
@@ -15,7 +18,7 @@ export function Tried({
   label: string;
   value: string;
   help: string;
-  /** The report with the text in its place. */
+  /** The report with the text applied. */
   made: (text: string) => Report;
   change: (report: Report) => void;
 }) {

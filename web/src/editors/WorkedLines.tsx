@@ -5,7 +5,7 @@ import { Button } from '@mui/material';
 import type { Report, WorkedLine } from '../api/client';
 import { Choose, Written } from '../parts/Field';
 
-/** Lines made from other lines of a level by a formula, as a margin from sales and cost. */
+/** Lines computed from other lines of a level by a formula, such as a margin from sales and cost. */
 export function WorkedLines({
   levels,
   report,

@@ -1,7 +1,7 @@
 import type { ColumnView, Figure, Report } from '../api/client';
 import { freeName } from '../definition/change';
 
-/** The columns that a report's axes and window go by, each once. */
+/** The columns used by a report's axes and window, each once. */
 export function columnsInUse(report: Report): string[] {
   const names = [...(report.down ?? []), ...(report.across ?? [])].map((e) =>
     'category' in e ? e.category : 'period' in e ? e.period : 'bucket' in e ? e.bucket : e.age,
@@ -12,7 +12,7 @@ export function columnsInUse(report: Report): string[] {
 
 const bare = (name: string) => name.toLowerCase().replaceAll(/[\s_]/g, '');
 
-/** Which of the other source's columns answers to which: by name, else the only date to a date. */
+/** The matching columns of the other source: by name, else its only date for a date. */
 export function guessedMatch(
   used: string[],
   own: ColumnView[],
@@ -30,7 +30,10 @@ export function guessedMatch(
   return match;
 }
 
-/** The report with a source beside it: the sum of its first amount, and how the report's first figure differs from that. */
+/**
+ * The report with a source set beside it: the sum of its first amount, and the difference of the report's first figure
+ * from that.
+ */
 export function withBeside(report: Report, source: string, own: ColumnView[], theirs: ColumnView[]): Report {
   const guess = guessedMatch(columnsInUse(report), own, theirs);
   const alike = own.flatMap((c) => theirs.filter((t) => t.role === c.role).map((t) => [c.name, t.name]));

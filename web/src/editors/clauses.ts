@@ -2,7 +2,7 @@ import type { Clause, ColumnView } from '../api/client';
 
 export type Kind = Clause['kind'];
 
-/** What a column is to conditions. */
+/** A column as conditions see it. */
 export const kindOf = (columns: ColumnView[], name: string): Kind => {
   const found = columns.find((column) => column.name === name);
   if (found?.kind === 'yes_no') return 'yes_no';
@@ -19,7 +19,7 @@ export const isList = (test: string) => test === 'among' || test === 'not among'
 export const needs = (test: string): number =>
   test === 'between' || test === 'last' ? 2 : ['blank', 'filled', 'yes', 'no'].includes(test) ? 0 : 1;
 
-/** Whether a clause says all that it must. */
+/** Whether a clause is complete. */
 export const isWhole = ({ column, test, values }: Clause): boolean =>
   column !== '' &&
   (isList(test)

@@ -202,7 +202,7 @@ export function TakeDetails({
   );
 }
 
-/** What a take needs to begin with, so that it can be worked out at once. */
+/** The initial settings of a take, so that it can be computed at once. */
 export function withNeeds(figure: Taken, columns: ColumnView[]): Taken {
   const date = columns.find((c) => c.role === 'period')?.name;
   const number = columns.find((c) => c.role === 'number')?.name;

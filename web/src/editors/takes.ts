@@ -1,6 +1,6 @@
 import type { ColumnView, Taken } from '../api/client';
 
-/** What can be calculated of the records behind a number, in the order offered. */
+/** The available takes, in display order. */
 export const TAKES = [
   'sum',
   'count',
@@ -29,7 +29,7 @@ const NEEDS_NUMBER = new Set(['sum', 'mean', 'median', 'stdev', 'variance', 'min
 export const numbersFor = (figure: Taken, columns: ColumnView[]): string[] =>
   columns.filter((c) => !NEEDS_NUMBER.has(figure.take) || c.role === 'number').map((c) => c.name);
 
-/** The figure with another take, of `column` where it was of none. */
+/** The figure with another take; of `column` if it had no column. */
 export function retaken(figure: Taken, take: string, column: string | undefined): Taken {
   const next = { ...figure, take } as Taken;
   if (take === 'count') delete next.of;

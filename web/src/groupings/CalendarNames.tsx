@@ -9,7 +9,7 @@ import { Written } from '../parts/Field';
 import { counted, day, listed } from '../parts/words';
 
 type Change = (calendar: Calendar) => void;
-/** Names of its own for quarters and periods, and the days on which nobody works. */
+/** Custom names of quarters and periods, and holidays. */
 export function CalendarNames({
   calendar,
   look,

@@ -11,7 +11,7 @@ import { CardFrame } from './CardFrame';
 import { useDraft } from './useDraft';
 import { useLook } from './useLook';
 
-/** A calendar as a sentence, with the year laid out beside it and the years that the data touches. */
+/** A calendar as a sentence, beside a year to scale and the years that the data cover. */
 export function CalendarScreen({ view, side }: { view: GroupingView; side: ReactNode }) {
   const draft = useDraft<Calendar>(view);
   const { found, asked, busy, error } = useLook('calendar', draft.now, (now) => post('/look/calendar', now));

@@ -16,7 +16,7 @@ type Period = Table['periods'][number];
 const after = (date: string, by: number) =>
   new Date(Date.parse(date) + by * 86_400_000).toISOString().slice(0, 10);
 
-/** Periods by table: first day, name, quarter and year of each, to be written here or read from a file. */
+/** Periods by table: first day, name, quarter and year of each, typed or read from a file. */
 export function CalendarTable({ table, change }: { table: Table; change: (table: Table) => void }) {
   const file = useRef<HTMLInputElement>(null);
   const read = useMutation({ mutationFn: sendTable, onSuccess: change });
@@ -116,7 +116,7 @@ export function CalendarTable({ table, change }: { table: Table; change: (table:
   );
 }
 
-/** A text that counts once the field is left; a day is written as 2026-12-31, and what is none is put back. */
+/** A field that applies on blur; days are written as 2026-12-31, and invalid input is reverted. */
 function Cell({
   label,
   value,

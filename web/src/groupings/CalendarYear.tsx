@@ -5,7 +5,7 @@ import { counted, span } from '../parts/words';
 
 const SHADES = ['#0d5a6a', '#2c6f7d', '#437f8b', '#50757d'];
 
-/** The latest year laid out: its periods and quarters, each as wide as it is long. */
+/** The latest year to scale: its periods and quarters, each as wide as it is long. */
 export function Year({ look, byTable }: { look: CalendarLook; byTable: boolean }) {
   const days = (first: string, last: string) => (Date.parse(last) - Date.parse(first)) / 86_400_000 + 1;
   const columns = (periods: CalendarLook['periods']) =>
@@ -40,7 +40,7 @@ export function Year({ look, byTable }: { look: CalendarLook; byTable: boolean }
   );
 }
 
-/** The years that the data touches. */
+/** The years that the data cover. */
 export function Years({ look }: { look: CalendarLook }) {
   return (
     <table className="years" aria-label="Years">

@@ -24,7 +24,7 @@ interface Props<G extends Grouping> {
   children: ReactNode;
 }
 
-/** The frame of a grouping that stands on one card: its name, what it is, what saving moves, and the strip below. */
+/** The frame of a grouping shown on one card: its name, its kind, the effect of saving, and the strip below. */
 export function CardFrame<G extends Grouping>(props: Props<G>) {
   const { view, draft, error, busy, side, about, tie, actions, children } = props;
   return (

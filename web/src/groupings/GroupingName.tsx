@@ -4,7 +4,7 @@ import { useNavigate } from 'react-router';
 import { put, remove, type Grouping, type GroupingView } from '../api/client';
 import { NamedTitle, RemoveButton } from '../parts/Naming';
 
-/** A grouping's name, which can be changed at once unless a report knows the grouping by it. */
+/** A grouping's name, which can be changed at once unless a report uses the grouping. */
 export function GroupingName({ view }: { view: GroupingView }) {
   const queries = useQueryClient();
   const rename = async (name: string) => {
@@ -16,7 +16,7 @@ export function GroupingName({ view }: { view: GroupingView }) {
   return <NamedTitle name={view.document.name} rename={rename} />;
 }
 
-/** Taking a grouping away. */
+/** Deletes a grouping. */
 export function RemoveGrouping({ view }: { view: GroupingView }) {
   const queries = useQueryClient();
   const go = useNavigate();

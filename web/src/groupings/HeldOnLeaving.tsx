@@ -6,7 +6,7 @@ import type { Grouping } from '../api/client';
 import { useBackHeld } from './useBackHeld';
 import type { Draft } from './useDraft';
 
-/** Where a click leads within the application; null where it leads nowhere else, or opens beside this screen. */
+/** The target of a click within the application; null if it does not leave the screen, or opens a new tab. */
 function leads(event: MouseEvent): string | null {
   const link = (event.target as Element).closest<HTMLAnchorElement>('a[href]');
   if (!link || event.button !== 0 || event.ctrlKey || event.metaKey || event.shiftKey || link.target)
@@ -18,7 +18,7 @@ function leads(event: MouseEvent): string | null {
 
 const BACK = Symbol('back');
 
-/** Holds whoever leaves a grouping with changes that are not saved: they are saved or discarded first, or one stays. */
+/** Blocks leaving a grouping with unsaved changes: save, discard, or stay. */
 export function HeldOnLeaving<G extends Grouping>({ draft }: { draft: Draft<G> }) {
   const go = useNavigate();
   const [to, setTo] = useState<string | typeof BACK | null>(null);

@@ -5,7 +5,7 @@ import { useRef, useState } from 'react';
 import type { BucketLook } from '../api/client';
 import { count } from '../parts/words';
 
-/** The spread of the data with its cuts, which can be dragged, or moved by the arrow keys. */
+/** The histogram of the data with its cuts, which can be dragged, or moved by the arrow keys. */
 export function Histogram({ look, move }: { look: BucketLook; move: (at: number, to: number) => void }) {
   const box = useRef<HTMLDivElement>(null);
   const [drag, setDrag] = useState<{ at: number; to: number } | null>(null);

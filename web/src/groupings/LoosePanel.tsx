@@ -21,7 +21,7 @@ const KEYS: [string[], string][] = [
   [['Ctrl', 'Z'], 'undo'],
 ];
 
-/** What is not placed yet, what the chosen lines can become, and what saving moves. */
+/** The values not placed yet, the actions on the selected lines, and the effect of saving. */
 export function LoosePanel({
   look,
   edits,
@@ -106,7 +106,7 @@ function Chosen({ look, edits }: { look: TreeLook | undefined; edits: TreeEdits 
   );
 }
 
-/** Where the chosen values go: for good, or from a day on. */
+/** The target of the selected values: permanently, or from a day on. */
 function Moving({ look, edits }: { look: TreeLook | undefined; edits: TreeEdits }) {
   const [since, setSince] = useState('');
   const categories = (look?.rows ?? []).filter((row) => row.value === null);

@@ -9,7 +9,7 @@ import { MainButton } from '../parts/Masthead';
 import { FaultNote } from '../parts/Fault';
 import { Choose } from '../parts/Field';
 
-/** A year of twelve civil months by table, to be changed. */
+/** A year of twelve civil months as a table to edit. */
 const yearByTable = (year: number) => ({
   periods: Array.from({ length: 12 }, (_, i) => ({
     start: `${year}-${String(i + 1).padStart(2, '0')}-01`,
@@ -50,7 +50,7 @@ const KINDS: [string, string][] = [
 ];
 const same = (names: string[]): [string, string][] => names.map((n) => [n, n]);
 
-/** A new grouping, to begin from. */
+/** A new grouping to start from. */
 export function NewGrouping() {
   const [open, setOpen] = useState(false);
   const [kind, setKind] = useState('tree');

@@ -5,7 +5,7 @@ import { Button } from '@mui/material';
 import type { Grouping } from '../api/client';
 import type { Draft } from './useDraft';
 
-/** Somebody else saved the grouping after the changes began: both versions can be looked at, and one is chosen. */
+/** A conflict: somebody else saved the grouping meanwhile; both versions can be viewed, and one is chosen. */
 export function OtherSaved<G extends Grouping>({ draft }: { draft: Draft<G> }) {
   const { other } = draft;
   if (!other) return null;

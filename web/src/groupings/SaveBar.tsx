@@ -6,7 +6,7 @@ import { listed } from '../parts/words';
 import { HeldOnLeaving } from './HeldOnLeaving';
 import type { Draft } from './useDraft';
 
-/** Save or leave a changed grouping. */
+/** Saves or discards the changes of a grouping. */
 export function SaveButtons<G extends Grouping>({ draft }: { draft: Draft<G> }) {
   if (!draft.dirty) return null;
   if (draft.other) return <HeldOnLeaving draft={draft} />;
@@ -21,7 +21,7 @@ export function SaveButtons<G extends Grouping>({ draft }: { draft: Draft<G> }) 
   );
 }
 
-/** Which reports the changes move, and by how much, before they are saved. */
+/** Which reports the changes affect, and by how much, before they are saved. */
 export function ImpactNote<G extends Grouping>({ draft, view }: { draft: Draft<G>; view: GroupingView }) {
   if (!draft.dirty) return null;
   if (view.used_by.length === 0) return <div className="impact">Not saved yet. No report uses it.</div>;

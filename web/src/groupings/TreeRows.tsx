@@ -103,7 +103,7 @@ function Line({ row, total, edits }: { row: TreeRow; total: number; edits: TreeE
   );
 }
 
-/** Whether something is held over the upper edge of a line, to be put before it. */
+/** Whether something is dragged over the upper edge of a line, to be inserted before it. */
 function atTop(event: React.DragEvent): boolean {
   const box = event.currentTarget.getBoundingClientRect();
   const place = (event.clientY - box.top) / box.height;

@@ -17,7 +17,7 @@ import { useDraft } from './useDraft';
 import { useLook } from './useLook';
 import { useTreeEdits } from './useTreeEdits';
 
-/** A category tree over its data; values are gathered, moved, dragged, and caught by rules. */
+/** A category tree over its data; values are gathered, moved, dragged, and matched by rules. */
 export function TreeScreen({ view, side }: { view: GroupingView; side: ReactNode }) {
   const draft = useDraft<Tree>(view);
   const { found, asked, busy, error } = useLook('tree', draft.now, (now) => post('/look/tree', now));

@@ -24,7 +24,7 @@ const TREE = {
   ],
 } as Tree;
 
-/** Categories with what is under them: values, with the day since which they stand there. */
+/** Categories with their children: values, with the day from which they are placed there. */
 const shape = (tree: Tree): unknown[] => {
   const of = (node: TreeNode): unknown =>
     node.value

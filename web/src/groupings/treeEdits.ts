@@ -4,7 +4,7 @@ export type Path = number[];
 
 const under = (node: TreeNode): TreeNode[] => node.under ?? [];
 
-/** The node at a path; undefined where there is none. */
+/** The node at a path; undefined if there is none. */
 export function nodeAt(tree: Tree, path: Path): TreeNode | undefined {
   let nodes = tree.roots ?? [];
   let node: TreeNode | undefined;
@@ -16,7 +16,7 @@ export function nodeAt(tree: Tree, path: Path): TreeNode | undefined {
   return node;
 }
 
-/** The tree with the list under a path (the roots for the empty path) changed. */
+/** The tree with the list of nodes under a path changed (the roots for the empty path). */
 function withList(tree: Tree, path: Path, change: (nodes: TreeNode[]) => TreeNode[]): Tree {
   const go = (nodes: TreeNode[], rest: Path): TreeNode[] => {
     const [at, ...more] = rest;
@@ -34,7 +34,7 @@ export function changed(tree: Tree, path: Path, change: Partial<TreeNode>): Tree
   );
 }
 
-/** The tree without the values, wherever they stand. */
+/** The tree without the given values, wherever they are. */
 function withoutValues(tree: Tree, values: Set<string>): Tree {
   const go = (nodes: TreeNode[]): TreeNode[] =>
     nodes
@@ -53,14 +53,14 @@ const asNode = (known: TreeNode[], value: string): TreeNode => ({
   since: null,
 });
 
-/** The values gathered into a new category at the end of the roots. */
+/** The tree with values gathered into a new category after the other roots. */
 export function gathered(tree: Tree, values: string[], label: string): Tree {
   const known = valueNodes(tree.roots ?? []);
   const left = withoutValues(tree, new Set(values));
   return { ...left, roots: [...(left.roots ?? []), { label, under: values.map((v) => asNode(known, v)) }] };
 }
 
-/** The values moved to the end of the category at a path; to no category at all for null. */
+/** The tree with values moved to the end of the category at a path; for null, out of the tree. */
 export function movedTo(tree: Tree, values: string[], path: Path | null): Tree {
   const known = valueNodes(tree.roots ?? []);
   const marked = path ? changed(tree, path, { label: `${nodeAt(tree, path)?.label}\u0000` }) : tree;
@@ -75,7 +75,7 @@ export function movedTo(tree: Tree, values: string[], path: Path | null): Tree {
   return { ...left, roots: go(left.roots ?? []) };
 }
 
-/** The values placed in the category at a path from a day on; until then they stay where they are. */
+/** The tree with values placed in the category at a path from a day on; until then they stay where they are. */
 export function movedFrom(tree: Tree, values: string[], path: Path, since: string): Tree {
   const known = valueNodes(tree.roots ?? []);
   const fresh = values.map((value) => ({ ...asNode(known, value), since }));
@@ -112,13 +112,13 @@ export function placedBefore(tree: Tree, from: Path, before: Path): Tree {
   return { ...added, roots: go(added.roots ?? []) };
 }
 
-/** The category taken away; what was under it stands in its place. */
+/** The tree without a category, whose children take its place. */
 export function ungrouped(tree: Tree, path: Path): Tree {
   const at = path[path.length - 1];
   return withList(tree, path.slice(0, -1), (nodes) => nodes.flatMap((n, i) => (i === at ? under(n) : [n])));
 }
 
-/** The category at `from` poured into the one at `into`, and gone. */
+/** The tree with the category at `from` merged into the one at `into`. */
 export function merged(tree: Tree, from: Path, into: Path): Tree {
   const source = nodeAt(tree, from);
   if (!source || from.join() === into.join()) return tree;
@@ -127,7 +127,7 @@ export function merged(tree: Tree, from: Path, into: Path): Tree {
   return withList(filled, from.slice(0, -1), (nodes) => nodes.filter((_, i) => i !== at));
 }
 
-/** A label that no root has yet. */
+/** A label that no root has. */
 export function freeLabel(tree: Tree, wanted: string): string {
   const taken = new Set((tree.roots ?? []).map((n) => n.label));
   let label = wanted;
@@ -135,7 +135,7 @@ export function freeLabel(tree: Tree, wanted: string): string {
   return label;
 }
 
-/** The longest beginning that all texts share, for a rule that catches them. */
+/** The longest common prefix of the texts, for a rule that matches them. */
 export function commonStart(values: string[]): string {
   const [first = ''] = values;
   let length = first.length;
@@ -143,8 +143,8 @@ export function commonStart(values: string[]): string {
   return first.slice(0, values.length > 1 ? length : Math.min(length, 4));
 }
 
-/** What tells a line of the tree from the others: its value, or a category's path. */
+/** The key of a line of the tree: its value, or a category's path. */
 export const rowKey = (row: TreeRow) => (row.value !== null ? `=${row.value}` : row.path.join('.'));
 
-/** The same for a place that a value has had for a time only. */
+/** The same for a temporary placement of a value. */
 export const placeKey = (row: TreeRow) => `${rowKey(row)} ${row.since ?? ''}`;

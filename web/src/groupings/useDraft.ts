@@ -5,7 +5,7 @@ import { Fault, post, put, type Grouping, type GroupingView } from '../api/clien
 import { isTyping } from '../parts/keys';
 
 interface History<G> {
-  /** What the changes began from. */
+  /** The version that the changes are based on. */
   base: GroupingView;
   past: G[];
   now: G;
@@ -35,12 +35,12 @@ const begun = <G>(base: GroupingView): History<G> => ({
   future: [],
 });
 
-/** Two groupings that differ in nothing, or in their names alone. */
+/** Whether two groupings are equal, ignoring names. */
 const alike = (one: Grouping, other: Grouping) =>
   JSON.stringify({ ...one, name: '' }) === JSON.stringify({ ...other, name: '' });
 
-/** A grouping being changed: nothing is saved before its effect on the reports has been seen; undo and redo on the way.
- * What somebody else saves meanwhile is not written over: it waits as `other` until one of the two is chosen. */
+/** A grouping being edited: nothing is saved before its effect on the reports was shown; with undo and redo.
+ * A version that somebody else saves meanwhile is not overwritten: it is kept as `other` until one of the two is chosen. */
 export function useDraft<G extends Grouping>(view: GroupingView) {
   const queries = useQueryClient();
   const [history, go] = useReducer(step<G>, view, begun<G>);
@@ -103,10 +103,10 @@ export function useDraft<G extends Grouping>(view: GroupingView) {
       if (!theirs) go({ to });
     },
     save: () => save.mutate(base),
-    /** Saved, once it is; what refuses it is said on the screen. */
+    /** Saves; a refusal is shown on the screen. */
     saved: () => save.mutateAsync(base),
     leave: () => go({ reset: view }),
-    /** What somebody else saved after the changes began; null where nobody did. */
+    /** The version that somebody else saved meanwhile; null if nobody did. */
     other: other
       ? {
           looking,

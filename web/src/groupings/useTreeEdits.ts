@@ -18,7 +18,7 @@ import {
   type Path,
 } from './treeEdits';
 
-/** What can be done to a tree, and what is chosen in it. */
+/** The edits of a tree, and its selection. */
 export function useTreeEdits(tree: Tree, look: TreeLook | undefined, change: (tree: Tree) => void) {
   const [chosen, setChosen] = useState<string[]>([]);
   const [renaming, setRenaming] = useState<string | null>(null);

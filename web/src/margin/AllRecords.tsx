@@ -15,7 +15,7 @@ import type { SheetPlace } from '../api/paths';
 
 const PAGE = 100;
 
-/** All records behind a number, a page at a time: sorted, searched, and taken away. */
+/** All records behind a number, paged, sorted, searched, and exported. */
 export function AllRecords({
   base,
   sheet,

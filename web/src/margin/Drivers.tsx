@@ -13,7 +13,7 @@ import type { SheetPlace } from '../api/paths';
 
 const SHOWN = 8;
 
-/** What drove a change: its parts by a column, as a bridge from the base to the value, adding up exactly. */
+/** What drove a change: its parts by a column, as a bridge from the base to the value that adds up exactly. */
 export function Drivers({ base, sheet, cell }: { base: SheetPlace; sheet: SheetView; cell: Questioned }) {
   const [name, setName] = useState('');
   const [more, setMore] = useState(false);

@@ -6,7 +6,7 @@ import { useQuery } from '@tanstack/react-query';
 import { get, type Report } from '../api/client';
 import { FaultNote } from '../parts/Fault';
 
-/** What can be done about a number that would be over several units: a group for each, or amounts converted. */
+/** Solutions for a number that would mix several units: a group for each, or converted amounts. */
 export function MixedWays({
   id,
   revision,

@@ -14,7 +14,7 @@ import { AllRecords } from './AllRecords';
 import { Drivers } from './Drivers';
 import type { SheetPlace } from '../api/paths';
 
-/** The margin beside the sheet: the number in question explained, down to its records. */
+/** The margin beside the sheet: the selected number explained, down to its records. */
 export function TrailMargin({
   base,
   sheet,
@@ -26,7 +26,7 @@ export function TrailMargin({
   sheet: SheetView;
   cell: Questioned;
   close: () => void;
-  /** What can be done about a number over several units, where the report may be changed. */
+  /** Solutions for a number over several units, if the report can be changed. */
   mixed?: ReactNode;
 }) {
   const [tab, setTab] = useState<'how' | 'drivers'>('how');
@@ -207,7 +207,7 @@ const partName = (name: string) => (name === 'value' ? 'this side' : name);
 /** A day without its year, as the records of one number mostly share it. */
 const briefly = (text: string) => (/^\d{4}-\d{2}-\d{2}(T|$)/.test(text) ? day(text).slice(0, -5) : text);
 
-/** The first records of a part, which is named where it is not the number's own. */
+/** The first records of a part, with its name unless it is the number's own. */
 function First({ first, part, all }: { first: RecordsView; part: string; all: () => void }) {
   if (first.total === 0) return <p className="quiet">No record stands behind it.</p>;
   return (

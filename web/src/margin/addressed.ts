@@ -2,7 +2,7 @@ import type { SheetView } from '../api/client';
 import type { Questioned } from '../sheet/questioned';
 import type { SheetPlace } from '../api/paths';
 
-/** The path of what is told of a number: its trail, its records, what drove it. */
+/** The API path for a number's trail, records, or drivers. */
 export const addressed = <What extends 'trail' | 'records' | 'records/file' | 'drivers'>(
   base: SheetPlace,
   sheet: SheetView,

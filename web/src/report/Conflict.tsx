@@ -5,7 +5,7 @@ import { Button } from '@mui/material';
 import type { Report, ReportView } from '../api/client';
 import { phrasesOf, useSentence } from '../definition/sentence';
 
-/** The report was changed by somebody else meanwhile: both versions in words, and the choice of the one that stays. */
+/** A conflict: somebody else changed the report meanwhile; both versions in words, and the choice between them. */
 export function Conflict({
   mine,
   theirs,
@@ -36,7 +36,7 @@ export function Conflict({
   );
 }
 
-/** A version read out, its phrases that the other lacks set off. */
+/** A version in words, with the phrases that the other lacks highlighted. */
 function Version({ name, report, other }: { name: string; report: Report; other: Report }) {
   const own = phrasesOf(useSentence(report).worded);
   const theirs = new Set(

@@ -33,7 +33,9 @@ import { useReportEditing } from '../definition/useReportEditing';
 const COLUMNS = 18;
 const SOON = 250;
 
-/** A report: the brief on top, the sheet under it, the trail of a number beside it, the tie-out at the foot. */
+/**
+ * A report: the sentence on top, the sheet under it, the explanation of a number beside it, the tie-out at the foot.
+ */
 export function ReportScreen() {
   const id = Number(useParams().id);
   return <OneReport key={id} id={id} />;
@@ -164,7 +166,7 @@ function OneReport({ id }: { id: number }) {
   );
 }
 
-/** Edits that wait for the server to answer; they are sent again by themselves. */
+/** Edits that wait for the server; they are retried automatically. */
 const NotSaved = ({ why, again }: { why: string; again: () => void }) => (
   <div className="not-saved" role="status">
     Not saved yet: {why}. Your changes are held here and sent again by themselves; the sheet below is from
@@ -175,7 +177,7 @@ const NotSaved = ({ why, again }: { why: string; again: () => void }) => (
   </div>
 );
 
-/** Whether an edit that is on its way was sent so lately that its answer is waited for. */
+/** Whether a pending edit was sent recently enough to wait for its answer. */
 function useSoon(saving: boolean): boolean {
   const [late, setLate] = useState(false);
   useEffect(() => {
@@ -187,7 +189,7 @@ function useSoon(saving: boolean): boolean {
   return saving && !late;
 }
 
-/** The latest value that was there, so that a fault does not take the sheet away. */
+/** The latest defined value, so that an error does not remove the sheet. */
 function useLast<T>(value: T | undefined): T | undefined {
   const [last, setLast] = useState(value);
   if (value !== undefined && value !== last) setLast(value);

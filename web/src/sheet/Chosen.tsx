@@ -18,7 +18,7 @@ interface Props {
   chosen: Row[];
 }
 
-/** What is chosen: a block of cells, or whole lines. */
+/** The selection: a block of cells, or whole lines. */
 function area({ sheet, rows, grid, chosen }: Props) {
   const places = sheet.columns.length * sheet.figures.length;
   const block = blockOf(grid);
@@ -30,7 +30,7 @@ function area({ sheet, rows, grid, chosen }: Props) {
   return null;
 }
 
-/** The chosen cells added up at the foot; Ctrl C copies them. */
+/** The sum of the selected cells at the foot; Ctrl C copies them. */
 export function Chosen(props: Props) {
   const { base, sheet } = props;
   const what = area(props);

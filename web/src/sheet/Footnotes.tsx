@@ -2,7 +2,7 @@ import './sheet.css';
 
 import type { SheetView } from '../api/client';
 
-/** The notes under a sheet, in the order of their marks; `remove` takes one away where that is possible. */
+/** The notes under a sheet, in the order of their marks; `remove` deletes one, if allowed. */
 export function Footnotes({ sheet, remove }: { sheet: SheetView; remove?: (at: number) => void }) {
   if (sheet.footnotes.length === 0) return null;
   return (

@@ -7,7 +7,10 @@ import { capital } from '../parts/words';
 import { headings } from './outline';
 import { isAlone, type Track, type Tracks } from './tracks';
 
-/** By which column the innermost lines are sorted: a place among the columns of figures, −1 for the labels, null for none. */
+/**
+ * The column by which the innermost lines are sorted: a position among the columns of figures, −1 for the labels, null
+ * for none.
+ */
 export interface Sorted {
   place: number | null;
   falling: boolean;
@@ -21,7 +24,7 @@ interface Props {
   sorted: Sorted;
 }
 
-/** The headings over the columns; they stay in view, and a click on one sorts by it. */
+/** The sticky headings over the columns; a click on one sorts by it. */
 export const SheetHead = memo(function SheetHead({ sheet, all, window, columns, sorted }: Props) {
   const levels = headings(sheet);
   const alone = isAlone(sheet);
@@ -101,13 +104,13 @@ export const SheetHead = memo(function SheetHead({ sheet, all, window, columns, 
   );
 });
 
-/** A level's name as it is read: `month of year`. */
+/** A level's name for display: `month of year`. */
 const readable = (name: string) => name.replaceAll('_', ' ');
 
 const within = (track: Track, first: number, count: number) =>
   track.kind !== 'record' && track.column >= first && track.column < first + count;
 
-/** Where a column of labels stays when the rest is scrolled sideways. */
+/** The sticky position of a column of labels. */
 export function stuck(all: Tracks, k: number): { left: number; width: number } {
   return { left: all.labels.slice(0, k).reduce((s, w) => s + w, 0), width: all.labels[k] ?? 0 };
 }

@@ -6,7 +6,7 @@ import { ROW, type Tracks } from './tracks';
 
 export const HEAD_ROW = 26;
 
-/** The cell in focus and the block that is chosen, drawn over the table. */
+/** The focused cell and the selected block, drawn over the table. */
 export function Marked({
   grid,
   all,
@@ -47,7 +47,9 @@ export function Marked({
   );
 }
 
-/** Veils over columns that are only partly in view, so that no cut number is read as a number; each says that more lies there. */
+/**
+ * Veils over partly visible columns, so that no cut number is read as a number; each says that there are more columns.
+ */
 export function Edges({
   all,
   left,

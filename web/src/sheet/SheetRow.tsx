@@ -35,7 +35,7 @@ interface Props {
   moved: Moved | undefined;
 }
 
-/** Cells that moved, by line and place: what stood there, and what stands there later. */
+/** Changed cells, by line and column: the earlier and the later text. */
 export type Moved = ReadonlyMap<string, { was: string; now: string }>;
 
 /** The marks of the notes at a place: those of a line, of a column and figure, or of one number. */
@@ -57,7 +57,7 @@ function Marks({ sheet, line, place }: { sheet: SheetView; line: number; place: 
   return marks.length ? <sup className="note-mark">{marks.join(' ')}</sup> : null;
 }
 
-/** A line of the sheet; it is drawn again only when something of its own changes. */
+/** A line of the sheet; rendered again only when its own data change. */
 export const SheetRow = memo(function SheetRow(props: Props) {
   const { row, index, all, window, chosen, bold, aria } = props;
   const tracks = all.tracks.slice(...window);
@@ -122,7 +122,7 @@ function Labels({ sheet, row, index, before, all, columns, each }: Props) {
   ));
 }
 
-/** A cell of a line: an element, not a component, for a sheet has a thousand of them. */
+/** A cell of a line: an element, not a component, since a sheet has a thousand of them. */
 function cell({ index, row, texts, isCut, moved, sheet }: Props, track: Track) {
   if (track.kind === 'gap') return <td key={track.left} className="gap" />;
   if (track.kind === 'record') return sheet.listed ? <td key={track.left} className="listed" /> : null;
@@ -147,7 +147,7 @@ function cell({ index, row, texts, isCut, moved, sheet }: Props, track: Track) {
   );
 }
 
-/** A number with what stood there before, and the marks of its notes. */
+/** A number with its earlier value, and the marks of its notes. */
 const Annotated = ({
   text,
   move,
@@ -207,7 +207,7 @@ export const RecordRow = memo(function RecordRow({
   );
 });
 
-/** Totals below their group stand as deep as its members. */
+/** Totals below their group are indented like its members. */
 const indent = (row: Row) =>
   10 + 20 * (Math.max(0, row.depth - 1) + (row.role === 'subtotal' && row.open === null ? 1 : 0));
 

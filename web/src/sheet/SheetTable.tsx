@@ -16,7 +16,7 @@ import type { SheetPlace } from '../api/paths';
 
 const OVERSCAN = 4;
 
-/** What a person does at the sheet. */
+/** The actions on the sheet. */
 export interface SheetActions {
   focus: (to: At, extend: boolean) => void;
   drag: (to: At) => void;
@@ -35,7 +35,7 @@ export interface Scrolling {
   focus: () => void;
 }
 
-/** The sheet, set like a financial statement; only the rows and columns in view are drawn. */
+/** The sheet, laid out like a financial statement; only the rows and columns in view are rendered. */
 export function SheetTable({
   base,
   layout,
@@ -232,7 +232,7 @@ function useScrollTo(
   }, [corner]);
 }
 
-/** The cell that an event is at. */
+/** The cell of an event. */
 function cellOf(event: { target: EventTarget }): At | null {
   const cell = (event.target as HTMLElement).closest<HTMLElement>('[data-p]');
   const row = cell?.closest<HTMLElement>('[data-r]');
@@ -295,7 +295,7 @@ function pointing(rows: Row[], actions: SheetActions) {
   };
 }
 
-/** What keys do at the sheet. */
+/** The keyboard actions on the sheet. */
 function onKey(event: React.KeyboardEvent, grid: Grid, rows: Row[], sheet: SheetView, actions: SheetActions) {
   const from = grid.corner ?? { row: 0, place: -1 };
   const places = sheet.columns.length * sheet.figures.length;

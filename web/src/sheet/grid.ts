@@ -1,10 +1,10 @@
-/** A cell by its row among those shown and its place among the columns of figures; −1 and less are labels. */
+/** A cell by its row among those shown and its position among the columns of figures; negative ones are labels. */
 export interface At {
   row: number;
   place: number;
 }
 
-/** The cell that has the focus, and the other corner of a block that is chosen from it. */
+/** The focused cell, and the opposite corner of a block selected from it. */
 export interface Grid {
   at: At | null;
   corner: At | null;

@@ -1,6 +1,6 @@
 import type { SheetView, WhatMoved } from '../api/client';
 
-/** A cell of a sheet by its line and its place among the columns of figures. */
+/** A cell of a sheet by its line and its position among the columns of figures. */
 export const movedKey = (line: number, place: number) => `${line}:${place}`;
 
 /** Which cells of a sheet moved so far that it can be seen, what stood and stands there, and the columns' widths with room for

@@ -19,7 +19,7 @@ export interface Row {
   space: boolean;
 }
 
-/** Which groups are open: down to a level, but for those opened or closed by hand (by path). */
+/** Which groups are open: down to a level, except those opened or closed by hand (by path). */
 export interface Openness {
   depth: number;
   byHand: Record<string, boolean>;
@@ -85,13 +85,13 @@ export function outline(
   return shown;
 }
 
-/** What stands at a place among the rows as drawn: a row, an empty row before it, or a record listed under it. */
+/** What is at a position among the rendered rows: a row, an empty row before it, or a record listed under it. */
 export type Drawn =
   | { kind: 'row'; row: Row; index: number }
   | { kind: 'space'; row: Row; index: number }
   | { kind: 'record'; row: Row; index: number; record: number };
 
-/** The rows as drawn, records and empty rows among them, found by their places without being listed one by one. */
+/** The rendered rows, including records and empty rows, looked up by position without listing them all. */
 export class DrawnRows {
   readonly total: number;
   private readonly starts: number[];
@@ -108,7 +108,7 @@ export class DrawnRows {
     this.total = at;
   }
 
-  /** What is drawn at a place. */
+  /** What is rendered at a position. */
   at(place: number): Drawn | undefined {
     let low = 0;
     let high = this.rows.length - 1;
@@ -126,7 +126,7 @@ export class DrawnRows {
       : { kind: 'record', row, index: low, record: within - 1 };
   }
 
-  /** The place at which a row is drawn. */
+  /** The position at which a row is rendered. */
   placeOf(index: number): number {
     return (this.starts[index] ?? 0) + (this.rows[index]?.space ? 1 : 0);
   }
@@ -140,7 +140,7 @@ export interface Span {
   key: string;
 }
 
-/** The rows of headings over the columns, from the outside in; a total's label stands in the last row of its own. */
+/** The rows of headings over the columns, outermost first; a total's label is in the last row. */
 export function headings(sheet: SheetView): Span[][] {
   return sheet.headings.map((row) => {
     let at = 0;
@@ -153,7 +153,7 @@ export function headings(sheet: SheetView): Span[][] {
   });
 }
 
-/** The labels of a row with one column a level: said once, or on each line. */
+/** The labels of a row with one column a level: once, or on each line. */
 export function levelLabels(row: Row, before: Row | undefined, levels: number, each: boolean): string[] {
   const labels = row.path.split(PATH).slice(0, row.depth);
   const here = Array.from({ length: levels }, (_, k) => labels[k] ?? '');

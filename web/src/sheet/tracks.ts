@@ -154,7 +154,7 @@ export function inView(all: Tracks, left: number, width: number, overscan = 240)
 
 const edge = (all: Tracks, i: number) => (all.tracks[i]?.left ?? 0) + (all.tracks[i]?.width ?? 0);
 
-/** Where to scroll to from `left` so that no column is cut at its left edge. */
+/** The scroll position near `left` at which no column is cut at its left edge. */
 export function snapped(all: Tracks, left: number): number {
   let best = 0;
   for (const track of all.tracks) {

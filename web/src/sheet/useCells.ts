@@ -31,7 +31,7 @@ export class CellStore {
     return () => this.listeners.delete(listener);
   };
 
-  /** The texts of a line, by place; undefined where they are not here yet. */
+  /** The texts of a line, by column; undefined if not loaded yet. */
   line(line: number): (string | undefined)[] | undefined {
     return this.texts.get(line);
   }
@@ -57,7 +57,7 @@ export class CellStore {
     }
   }
 
-  /** Ask for the cells of lines in some columns that are not here yet, a block of columns at a time. */
+  /** Loads the missing cells of lines in some columns, a block of columns at a time. */
   want(lines: number[], firstColumn: number, lastColumn: number) {
     for (let block = Math.floor(firstColumn / COLUMNS); block * COLUMNS < lastColumn; block += 1) {
       const place = block * COLUMNS * this.sheet.figures.length;
@@ -101,7 +101,7 @@ export function useCells(base: SheetPlace, sheet: SheetView): CellStore {
   return store;
 }
 
-/** Ask for what is in view once it is drawn. */
+/** Loads what is in view once it is rendered. */
 export function useWanted(store: CellStore, lines: number[], first: number, last: number) {
   const key = `${lines[0]} ${lines[lines.length - 1]} ${lines.length} ${first} ${last}`;
   useEffect(() => {

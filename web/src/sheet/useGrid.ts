@@ -2,7 +2,7 @@ import { useCallback, useState } from 'react';
 
 import type { At, Grid } from './grid';
 
-/** The focus and the chosen block of a sheet. */
+/** The focus and the selection of a sheet. */
 export function useGrid() {
   const [grid, setGrid] = useState<Grid>({ at: null, corner: null });
   const move = useCallback(

@@ -6,7 +6,7 @@ import type { SheetPlace } from '../api/paths';
 
 const PAGE = 100;
 
-/** The records in view that are listed under lines: a page of each line's at a time. */
+/** The visible records listed under lines, loaded a page of a line at a time. */
 export function useListed(base: SheetPlace, sheet: SheetView, drawn: (Drawn | undefined)[]) {
   const wanted = new Map<string, [number, number]>();
   for (const one of drawn)

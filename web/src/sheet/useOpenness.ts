@@ -5,7 +5,7 @@ import type { Openness } from './outline';
 
 const key = (id: string) => `kalendor.open.${id}`;
 
-/** How far a report's sheet was opened here last. */
+/** How far a report's sheet was last opened here. */
 export function openness(id: string): Openness {
   try {
     return JSON.parse(localStorage.getItem(key(id)) ?? '') as Openness;
@@ -14,7 +14,7 @@ export function openness(id: string): Openness {
   }
 }
 
-/** Which groups are open, kept by report or edition in this browser; the number keys open to a level. */
+/** Which groups are open, stored by report or edition in this browser; the number keys open to a level. */
 export function useOpenness(id: string, levels: number): [Openness, (open: Openness) => void] {
   const [open, setOpen] = useState<Openness>(() => openness(id));
   useEffect(() => localStorage.setItem(key(id), JSON.stringify(open)), [id, open]);

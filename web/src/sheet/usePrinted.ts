@@ -39,7 +39,7 @@ export function usePrinted(base: string) {
   }, [base]);
 }
 
-/** A text of the server, waited for; null where there is none. */
+/** A text from the server, loaded synchronously; null if there is none. */
 function fetched(address: string): string | null {
   const request = new XMLHttpRequest();
   request.open('GET', address, false);

@@ -2,7 +2,7 @@ import { useLayoutEffect, useRef, useState, type RefObject } from 'react';
 
 import { ROW, snapped, type Tracks } from './tracks';
 
-/** Scrolling is told in steps of so many rows: a step costs a frame, the frames between cost nothing. */
+/** Scrolling is reported in steps of a number of rows: a step costs a render, the frames between do not. */
 export const STEP = 12;
 
 export interface Scrolled {
@@ -12,7 +12,7 @@ export interface Scrolled {
   height: number;
 }
 
-/** Where a scroller stands, told once a frame; sideways it comes to rest at the edge of a column. */
+/** The scroll position, updated once a frame; horizontally it settles at the edge of a column. */
 export function useScrolled(scroller: RefObject<HTMLElement | null>): Scrolled {
   const [at, setAt] = useState<Scrolled>({ top: 0, left: 0, width: 1000, height: 600 });
   useLayoutEffect(() => {
@@ -48,7 +48,7 @@ export function useScrolled(scroller: RefObject<HTMLElement | null>): Scrolled {
   return at;
 }
 
-/** Bring the scroller to the nearest edge of a column once it rests. */
+/** Scrolls to the nearest edge of a column when scrolling ends. */
 export function useSnapped(scroller: RefObject<HTMLElement | null>, all: Tracks) {
   const tracks = useRef(all);
   useLayoutEffect(() => {

@@ -27,7 +27,7 @@ interface Props {
   others: string | null;
 }
 
-/** An edition on a phone: its headline and the latest period first, a number's explanation from below. */
+/** An edition on a phone: its headline and the latest period first, explanations in a sheet from below. */
 export function PhoneReading({ base, edition, sheet, others }: Props) {
   const [cell, setCell] = useState<Questioned | null>(null);
   const [charted, setCharted] = useState(false);

@@ -22,7 +22,7 @@ interface Props {
   question: ((cell: Questioned | null) => void) | null;
 }
 
-/** One period of a sheet as a phone has room for it: groups open by touch, other periods by a swipe or by choice. */
+/** One period of a sheet on a phone: groups open by touch, other periods by a swipe or a menu. */
 export function PhoneSheet({ base, sheet, shown, show, cell, question }: Props) {
   const [open, setOpen] = useOpenness(`${base}/phone`, 1);
   const rows = useMemo(() => withTotals(outline(sheet, open)), [sheet, open]);
@@ -121,7 +121,7 @@ const placeOf = (touch: { clientX: number; clientY: number } | undefined) => ({
 const look = (row: Row) =>
   row.depth === 0 ? 'total' : row.open !== null ? 'group' : row.special === 2 ? 'inside flagged' : 'inside';
 
-/** Rows in which an open group bears its total, in the place of a row of its own. */
+/** Rows in which an open group shows its total in its own row instead of a separate one. */
 function withTotals(rows: Row[]): Row[] {
   const open = new Set(rows.filter((row) => row.open).map((row) => row.line));
   return rows.filter((row) => !(row.role === 'subtotal' && row.open === null && open.has(row.line)));

@@ -1,6 +1,6 @@
 import type { SheetView } from '../../api/client';
 
-/** A column of the sheet to choose: its place among the columns, and its words. */
+/** A column to choose: its position among the columns, and its label. */
 export interface Period {
   at: number;
   label: string;
@@ -22,7 +22,7 @@ export function periods(sheet: SheetView): Period[] {
   return [...(dated ? others.reverse() : others), ...grand].map(({ at, label }) => ({ at, label }));
 }
 
-/** The place among the periods that is shown first: the latest that is no total and has something in the grand total's line. */
+/** The period shown first: the latest that is not a total and has a value in the grand total's line. */
 export function first(sheet: SheetView, among: Period[]): number {
   const line = sheet.rows.line[sheet.rows.line.length - 1] ?? 0;
   const texts = sheet.cells[line] ?? [];

@@ -19,7 +19,7 @@ const WAYS: [string, string][] = [
   ['replace', 'replace the one that is here'],
 ];
 
-/** What the report rests on that the bundle does not hold, and what of it is not here either. */
+/** What the report depends on and the bundle does not contain, and which of it is missing here. */
 function Needs({ needs }: { needs: BundleView['needs'] }) {
   const sources = needs.filter((need) => need.what === 'source');
   const columns = (source: string, lacking = false) =>
@@ -48,7 +48,9 @@ function Needs({ needs }: { needs: BundleView['needs'] }) {
   );
 }
 
-/** A report with its groupings, brought in from a bundle; what clashes is shown and resolved before anything is kept. */
+/**
+ * Imports a report with its groupings from a bundle; name clashes are shown and resolved before anything is stored.
+ */
 export function BundleDialog({ close }: { close: () => void }) {
   const go = useNavigate();
   const queries = useQueryClient();

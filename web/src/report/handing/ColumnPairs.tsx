@@ -6,13 +6,13 @@ import { Choose } from '../../parts/Field';
 
 type Pairs = Record<string, string>;
 
-/** Which column stands for each: as chosen, else as found; null while one has none. */
+/** The counterpart of each column: as chosen, else as proposed; null while one has none. */
 export function paired(columns: Needed[], pairs: Pairs): Pairs | null {
   const now = columns.map((one) => [one.column, pairs[one.column] ?? one.found ?? ''] as const);
   return now.some(([, theirs]) => theirs === '') ? null : Object.fromEntries(now);
 }
 
-/** The columns that a report names, side by side with the ones that stand for them in another source. */
+/** The columns that a report refers to, side by side with their counterparts in another source. */
 export function ColumnPairs({
   columns,
   theirs,

@@ -34,13 +34,13 @@ interface Props {
 
 const LAST = 'kalendor.format';
 
-/** What goes along in a bundle, as a query. */
+/** The optional contents of a bundle, as a query. */
 const asked = (bundled: Record<string, boolean>) => {
   const wanted = Object.keys(bundled).filter((name) => bundled[name]);
   return wanted.length > 0 ? `?${wanted.map((name) => `${name}=true`).join('&')}` : '';
 };
 
-/** The sheet handed over as a file: which format, its few choices, which are kept with the report, and what it will be. */
+/** Exports the sheet as a file: the format, its settings, which are stored with the report, and a preview. */
 export function ExportDialog({ id, revision, report, sheet, change, close, summary }: Props) {
   const [format, setFormat] = useState(() => localStorage.getItem(`${LAST}.${id}`) ?? 'xlsx');
   const [shape, setShape] = useState('sheet');

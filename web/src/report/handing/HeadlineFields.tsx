@@ -5,7 +5,7 @@ import { useQuery } from '@tanstack/react-query';
 import { get, type Report } from '../../api/client';
 import { Written } from '../../parts/Field';
 
-/** The sentences over the sheet: by rules from its numbers, or the analyst's own, which say so when their numbers moved. */
+/** The headline of the sheet: generated, or the analyst's own, which is flagged when its numbers have changed. */
 export function HeadlineFields({
   id,
   revision,

@@ -27,7 +27,7 @@ const AS: [string, string][] = [
   ['ods', 'OpenDocument spreadsheets in a zip'],
 ];
 
-/** Several reports handed over together. */
+/** Exports several reports together. */
 export function PackDialog({ reports, close }: { reports: ReportLine[]; close: () => void }) {
   const [title, setTitle] = useState('Month end');
   const [format, setFormat] = useState('xlsx');

@@ -10,7 +10,7 @@ import { Written } from '../../parts/Field';
 
 const OWN = '#0d5a6a';
 
-/** The organisation's name, mark and colour on the cover of packs, kept for the workspace. */
+/** The organisation's name, mark and colour on the cover of packs, stored for the workspace. */
 export function WhoseItIs() {
   const queries = useQueryClient();
   const found = useWorkspace();

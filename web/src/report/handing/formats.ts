@@ -4,7 +4,7 @@ import { counted } from '../../parts/words';
 export type Export = NonNullable<Report['export']>;
 type Choices = [string, string][];
 
-/** One of a file's choices: a key of what is kept with the report, and what it can be. */
+/** One of a file's settings: its key in the report, and its possible values. */
 export interface Choice {
   key: keyof Export;
   label: string;
@@ -17,7 +17,7 @@ export interface Format {
   about: string;
   shapes: Choices;
   choices: Choice[];
-  /** Whether a chart and the headline can go along. */
+  /** Whether a chart and the headline can be included. */
   page: boolean;
 }
 
@@ -107,14 +107,14 @@ export const FORMATS: Format[] = [
   { format: 'parquet', label: 'Parquet', about: 'for programs, types kept', shapes: [], choices: [], page: false },
 ]; // prettier-ignore
 
-/** A choice's options, each with the pages and the size of type that it would make. */
+/** A setting's options, each with the resulting pages and type size. */
 export const withPages = (choice: Choice, made: PageChoice[] | undefined): Choices =>
   choice.options.map(([value, label]) => {
     const one = made?.find((other) => other.key === choice.key && other.value === value);
     return [value, one ? `${label} · ${counted(one.pages, 'page')} at ${one.size} pt` : label];
   });
 
-/** The levels that a report can be cut into files by. */
+/** The levels by which a report can be split into files. */
 export const cutLevels = (sheet: SheetView | undefined): Choices => [
   ['', 'one file'],
   ...(sheet?.down ?? []).map((l): [string, string] => [l.name, `one for each ${l.name}, in a zip`]),

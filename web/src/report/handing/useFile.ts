@@ -6,7 +6,7 @@ import { Fault, get, post, type JobView } from '../../api/client';
 const PAUSE = 400;
 const pause = () => new Promise((go) => setTimeout(go, PAUSE));
 
-/** A file made by a job on the server, and handed to the browser when it is done; it can be stopped on the way. */
+/** A file made by a job on the server, downloaded when it is done; it can be cancelled. */
 export function useFile(done?: () => void) {
   const [job, setJob] = useState<JobView | null>(null);
   const making = useMutation({

@@ -2,7 +2,7 @@ import { useQuery } from '@tanstack/react-query';
 
 import { get } from '../../api/client';
 
-/** What a report's file would be, by the query of its format and shape. */
+/** The preview of a report's file, by the query of its format and shape. */
 export const usePreview = (id: number, revision: number, query: string) =>
   useQuery({
     queryKey: ['preview', id, revision, query],

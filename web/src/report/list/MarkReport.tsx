@@ -9,7 +9,7 @@ import { put, type ReportLine } from '../../api/client';
 import { FaultNote } from '../../parts/Fault';
 import { Written } from '../../parts/Field';
 
-/** Puts marks of one's own on a report, those that are in use and new ones. */
+/** Sets one's own marks on a report, existing and new ones. */
 export function MarkReport({ report, known }: { report: ReportLine; known: string[] }) {
   const queries = useQueryClient();
   const [at, setAt] = useState<HTMLElement | null>(null);

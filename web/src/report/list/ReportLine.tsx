@@ -65,7 +65,7 @@ export function ReportLine({ report, marks }: { report: Line; marks: string[] })
   );
 }
 
-/** A small line by period, the last one standing out. */
+/** A small line chart by period, with the last one highlighted. */
 function Bars({ values }: { values: number[] }) {
   const high = Math.max(0, ...values);
   const low = Math.min(0, ...values);

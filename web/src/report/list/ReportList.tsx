@@ -23,7 +23,7 @@ import { Welcome } from '../../start/Welcome';
 const AT_ONCE = 14;
 const FEW = 3;
 
-/** All reports, each as the sentence that it is; proposals for a source that has none; a welcome where there is nothing. */
+/** All reports, each with its sentence; proposals for a source without reports; a welcome in an empty workspace. */
 export function ReportList() {
   const reports = useReports();
   const sources = useSources();

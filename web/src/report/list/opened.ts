@@ -2,7 +2,7 @@ import { day } from '../../parts/words';
 
 const key = (id: number) => `kalendor.opened.${id}`;
 
-/** Note in this browser that a report was opened now. */
+/** Records in this browser that a report was opened now. */
 export function noteOpened(id: number) {
   try {
     localStorage.setItem(key(id), new Date().toISOString());
@@ -11,10 +11,10 @@ export function noteOpened(id: number) {
   }
 }
 
-/** When a report was opened here last, as an ISO moment; empty where it never was. */
+/** When a report was last opened here, in ISO 8601; empty if never. */
 export const openedOn = (id: number): string => localStorage.getItem(key(id)) ?? '';
 
-/** When a report was opened here last, in words; null where it never was. */
+/** When a report was last opened here, in words; null if never. */
 export function openedAt(id: number, now = new Date()): string | null {
   const told = localStorage.getItem(key(id));
   if (!told) return null;

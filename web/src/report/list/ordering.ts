@@ -12,7 +12,7 @@ const ORDERS: [Order, string][] = [
 export const NO_MARK = 'Without a mark';
 export const NOBODY = 'Before anybody signed in';
 
-/** The orders that tell reports apart: by mark where one has a mark, by who made them where more than one did. */
+/** The useful orders of reports: by mark if there are marks, by author if there are several. */
 export const ordersOf = (reports: ReportLine[]): [Order, string][] =>
   ORDERS.filter(([order]) => {
     if (order === 'mark') return reports.some((one) => one.marks.length > 0);
@@ -21,7 +21,7 @@ export const ordersOf = (reports: ReportLine[]): [Order, string][] =>
 
 type Group = { heading: string; reports: ReportLine[] };
 
-/** Reports under headings of each of what `of` says; the heading `last` stands last. */
+/** Reports grouped under the headings given by `of`; the heading `last` comes last. */
 function under(reports: ReportLine[], of: (one: ReportLine) => string[], last = ''): Group[] {
   const groups = new Map<string, ReportLine[]>();
   for (const one of reports)
@@ -47,7 +47,7 @@ export function ordered(reports: ReportLine[], order: Order, opened: (id: number
   return [{ heading: '', reports }];
 }
 
-/** The first so many reports of all, under their headings. */
+/** The first `count` reports, under their headings. */
 export function first(groups: Group[], most: number): Group[] {
   let left = most;
   return groups.flatMap((group) => {

@@ -1,6 +1,9 @@
 import { useEffect, useState } from 'react';
 
-/** How many of a long list are drawn: so many at first, and as many more whenever its end, which bears `end`, comes near. */
+/**
+ * How many of a long list are rendered: a first batch, and another whenever its end, which has the ref `end`, comes
+ * near.
+ */
 export function useMore(most: number) {
   const [shown, setShown] = useState(most);
   const [element, end] = useState<HTMLElement | null>(null);

@@ -8,7 +8,7 @@ import { JobProgress, share } from '../../parts/JobProgress';
 import { useWatched } from '../../parts/useWatched';
 import { capital } from '../../parts/words';
 
-/** What keeps a sheet from being shown: a linked folder that is being read for it, with how far that is, or an error in words. */
+/** Why a sheet is not shown: a linked folder is being read for it, with progress, or an error. */
 export function BeingRead({ error, again }: { error: Error | null; again: () => void }) {
   const queries = useQueryClient();
   const waits = error instanceof Fault ? error.job : null;

@@ -9,7 +9,7 @@ import { counted } from '../../parts/words';
 import { withLine } from '../../definition/change';
 import type { Row } from '../../sheet/outline';
 
-/** Chosen lines of the sheet, gathered into a category of the entry's tree, or of a new tree over its column. */
+/** Gathers selected lines of the sheet in a category of the entry's tree, or of a new tree over its column. */
 export function Gather({
   report,
   level,
@@ -68,7 +68,7 @@ export function Gather({
   );
 }
 
-/** The labels of lines, the first chosen one first, and of the one that stands last. */
+/** The labels of the selected lines, in order of selection, and of the last one on the sheet. */
 const inOrder = (chosen: Row[]) => ({
   labels: chosen.map((row) => row.label),
   last: [...chosen].sort((a, b) => a.at - b.at).pop()?.label ?? null,

@@ -5,7 +5,7 @@ import type { Report } from '../../api/client';
 import { Choose } from '../../parts/Field';
 import { day } from '../../parts/words';
 
-/** What a note is on: a line, and with a column and figure one number of it; none of them is the whole sheet. */
+/** The place of a note: a line, or with a column and figure one of its numbers; without any, the whole sheet. */
 export interface NotePlace {
   line?: string[];
   column?: string[];
@@ -17,7 +17,7 @@ const words = ({ line, column, figure }: NotePlace) =>
     ? 'the sheet'
     : [line.join(' › ') || 'Total', (column ?? []).join(' › '), figure].filter(Boolean).join(' · ');
 
-/** A note on the sheet, a line or a number: for the edition at hand, or for every edition. */
+/** A note on the sheet, a line or a number: for the current edition, or for every edition. */
 export function NoteDialog({
   place,
   asOf,
@@ -71,7 +71,7 @@ export function NoteDialog({
   );
 }
 
-/** The report without the note that stands as number `at` under the sheet. */
+/** The report without the note number `at` under the sheet. */
 export function withoutNote(report: Report, asOf: string, at: number): Report {
   const notes = report.notes ?? [];
   const shown = notes.filter((note) => !note.as_of || note.as_of === asOf);

@@ -9,7 +9,7 @@ import { Choose } from '../../parts/Field';
 import { counted } from '../../parts/words';
 import { ColumnPairs, paired } from '../handing/ColumnPairs';
 
-/** A report over another source: its columns side by side with the ones that stand for them there. */
+/** Puts a report over another source: its columns side by side with their counterparts there. */
 export function OverDialog(props: {
   id: number;
   source: string;

@@ -103,7 +103,7 @@ function items(props: Props, at: At, later: (opens: Opens) => void): ReactNode[]
     ]);
 }
 
-/** A period entry made coarser or finer, where it can be. */
+/** A period entry made coarser or finer, if possible. */
 function steps({ report, clocks }: Props, kind: 'down' | 'across', index: number): Change[] {
   const entry = report[kind]?.[index];
   if (!entry || !('period' in entry)) return [];
@@ -120,7 +120,7 @@ function steps({ report, clocks }: Props, kind: 'down' | 'across', index: number
 const OTHER = 1;
 const WORKED = 4;
 
-/** Keep or leave out lines, all of one depth; of a total, or what no condition says, nothing. */
+/** Items to keep or leave out lines, all of one depth; none for a total, or if no condition selects them. */
 function narrowingLines({ narrow }: Props, many: Row[]): Change[] {
   const [first] = many;
   if (!first || many.some((row) => row.depth === 0 || row.special === OTHER || row.special === WORKED))
@@ -135,7 +135,7 @@ function narrowingLines({ narrow }: Props, many: Row[]): Change[] {
   ];
 }
 
-/** Keep or leave out a column, and each member that stands above it. */
+/** Items to keep or leave out a column, and each member above it. */
 function narrowingColumns({ sheet, narrow }: Props, place: number, depth?: number): Change[] {
   const column = figureAt(sheet, place)?.column;
   return (column?.names ?? []).slice(0, depth).flatMap((name, k, names): Change[] => {
@@ -181,7 +181,7 @@ function ofLine(props: Props, at: At): Change[][] {
   ];
 }
 
-/** Whether a line is a category of a tree, under which values stand. */
+/** Whether a line is a category of a tree. */
 function isGroup(report: Report, row: Row): boolean {
   const entry = report.down?.[row.entry];
   return (
@@ -193,7 +193,7 @@ function isGroup(report: Report, row: Row): boolean {
   );
 }
 
-/** The ways to call something otherwise. */
+/** The ways to rename something. */
 function renames(names: Named[], rename: (what: Named) => void): Change[] {
   const [only, ...others] = names;
   if (only && others.length === 0) return [['Rename…', { open: () => rename(only) }]];
@@ -203,7 +203,7 @@ function renames(names: Named[], rename: (what: Named) => void): Change[] {
   ]);
 }
 
-/** What can be done to a member that stands over several columns. */
+/** The actions on a member above several columns. */
 function ofSpan(props: Props, at: At): Change[][] {
   const depth = -1 - at.row;
   const names = figureAt(props.sheet, at.place)?.column.names.slice(0, depth) ?? [];

@@ -48,7 +48,7 @@ interface Props {
   sheet: SheetView;
   stale: boolean;
   trial: boolean;
-  /** Whether a newer sheet is on its way. */
+  /** Whether a newer sheet is loading. */
   busy: boolean;
   change: (report: Report) => void;
   gather: (what: Gathering) => void;
@@ -59,7 +59,7 @@ interface Props {
   inView: (at: number, open: number, first: number) => void;
 }
 
-/** The paper with the sheet: title, depth, layout, find, the lines themselves, and what can be done to them directly. */
+/** The sheet's paper: title, depth, layout, find, the lines themselves, and direct edits of them. */
 export const SheetPaper = memo(function SheetPaper({
   id,
   report,
@@ -306,7 +306,7 @@ const asked = ({ entry, path, across, every }: Named, label: string): Renaming =
   label,
 });
 
-/** The lines chosen after a click: that one, or with it those before, or all between. */
+/** The selection after a click: that line, the previous ones as well, or all between. */
 function chosenNext(rows: Row[], chosen: Row[], row: Row, more: boolean, range: boolean): Row[] {
   const last = chosen[chosen.length - 1];
   if (range && last) {
@@ -318,7 +318,7 @@ function chosenNext(rows: Row[], chosen: Row[], row: Row, more: boolean, range: 
   return more && chosen[0]?.entry === row.entry ? [...chosen, row] : [row];
 }
 
-/** What must be known of the sheet before it is read, each once, with what to do about it. */
+/** Warnings about the sheet, each once, with what to do about it. */
 function Said({ sheet, report, change }: Pick<Props, 'sheet' | 'report' | 'change'>) {
   const empty = sheet.tie_out.on_sheet === 0 && sheet.tie_out.read > 0;
   if (!empty && sheet.warnings.length === 0 && !someOutOfSight(report)) return null;

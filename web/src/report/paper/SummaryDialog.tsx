@@ -6,7 +6,7 @@ import { useNavigate } from 'react-router';
 import { post } from '../../api/client';
 import { FaultNote } from '../../parts/Fault';
 
-/** The report's sheet kept as a source of its own, under a name that is proposed. */
+/** Saves the report's sheet as a source, with a proposed name. */
 export function SummaryDialog({ id, title, close }: { id: number; title: string; close: () => void }) {
   const go = useNavigate();
   const queries = useQueryClient();

@@ -5,7 +5,7 @@ import { GhostButton } from '../../parts/Masthead';
 import { ExportDialog } from '../handing/ExportDialog';
 import { SummaryDialog } from './SummaryDialog';
 
-/** The sheet as a file, or as a source of its own. */
+/** Exports the sheet as a file, or saves it as a source. */
 export function TakeAway({
   id,
   revision,

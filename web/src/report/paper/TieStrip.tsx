@@ -6,7 +6,7 @@ import { columnsOf } from '../../parts/sql';
 import type { Questioned } from '../../sheet/questioned';
 import { Controls } from '../../editors/Controls';
 
-/** The tie-out: how many records of the source are on the sheet, and where the others went. */
+/** The tie-out: how many records of the source are on the sheet, and why the others are not. */
 export const TieStrip = memo(function TieStrip({
   sheet,
   report,
@@ -77,7 +77,7 @@ export const TieStrip = memo(function TieStrip({
 
 const BLANK = 3;
 
-/** How many records are blank, in which level, and a way to them: a click explains their number. */
+/** How many records are blank, in which level; a click explains their number. */
 function Blank({ sheet, question }: { sheet: SheetView; question: (cell: Questioned) => void }) {
   const at = sheet.rows.special.indexOf(BLANK);
   const above = sheet.columns.find((column) => column.special === BLANK);

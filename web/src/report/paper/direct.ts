@@ -3,14 +3,14 @@ import { freeName, withEntry } from '../../definition/change';
 import { PATH, type Row } from '../../sheet/outline';
 import { figureAt } from './sorting';
 
-/** The report with lines out of sight; totals count them all the same. */
+/** The report with lines hidden; totals still count them. */
 export function hiddenLines(report: Report, chosen: Row[]): Report {
   const there = report.out_of_sight?.lines ?? [];
   const more = chosen.filter((row) => row.depth > 0).map((row) => row.own);
   return { ...report, out_of_sight: { ...report.out_of_sight, lines: [...there, ...more] } };
 }
 
-/** The report with a column out of sight. */
+/** The report with a column hidden. */
 export function hiddenColumn(report: Report, sheet: SheetView, place: number): Report | null {
   const found = figureAt(sheet, place);
   if (!found || found.column.depth === 0) return null;
@@ -18,13 +18,13 @@ export function hiddenColumn(report: Report, sheet: SheetView, place: number): R
   return { ...report, out_of_sight: { ...report.out_of_sight, columns } };
 }
 
-/** The report with all its lines and columns in sight. */
+/** The report with all its lines and columns shown. */
 export const allInSight = (report: Report): Report => ({ ...report, out_of_sight: {} });
 
 export const someOutOfSight = (report: Report) =>
   (report.out_of_sight?.lines ?? []).length + (report.out_of_sight?.columns ?? []).length > 0;
 
-/** The report with a line moved among its neighbours by so many places, or null where there is none there. */
+/** The report with a line moved among its siblings by a number of positions, or null if there is none there. */
 export function reordered(report: Report, rows: Row[], row: Row, by: number): Report | null {
   const entry = report.down?.[row.entry];
   if (!entry || row.depth === 0 || row.special !== 0) return null;
@@ -51,7 +51,7 @@ export function reordered(report: Report, rows: Row[], row: Row, by: number): Re
   } as AxisEntry);
 }
 
-/** The report with a line put before another of the same group. */
+/** The report with a line moved before another of the same group. */
 export function putBefore(report: Report, rows: Row[], row: Row, before: Row): Report | null {
   const names = [
     ...new Set(
@@ -76,13 +76,13 @@ export function comparedBefore(report: Report, name: string, how: 'difference' |
   return { ...report, figures: [...report.figures.slice(0, at), made, ...report.figures.slice(at)] };
 }
 
-/** The report with a figure hidden; what rests on it stays. */
+/** The report with a figure hidden; figures that depend on it stay. */
 export function hiddenFigure(report: Report, name: string): Report | null {
   if (report.figures.filter((f) => !f.hide).length < 2) return null;
   return { ...report, figures: report.figures.map((f) => (f.name === name ? { ...f, hide: true } : f)) };
 }
 
-/** The report with a column of figures as wide as so many characters; its own width where null. */
+/** The report with a column of figures at a width in characters; null for its automatic width. */
 export function widened(report: Report, figure: string, width: number | null): Report {
   const others = Object.entries(report.layout?.widths ?? {}).filter(([name]) => name !== figure);
   const own: [string, number][] = width === null ? [] : [[figure, Math.max(2, Math.min(400, width))]];

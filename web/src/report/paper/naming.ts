@@ -14,7 +14,7 @@ export interface Named {
 const YEAR_LAST = /^(\S.*?) \d{4}$/;
 const YEAR_FIRST = /^[^\W\d]*\d{2,4}(?:[/–-]\d{2,4})? (\S.*)$/;
 
-/** A period's label without its year; null where it has none. */
+/** A period's label without its year; null if it has none. */
 export const withoutYear = (label: string): string | null =>
   (YEAR_LAST.exec(label) ?? YEAR_FIRST.exec(label))?.[1] ?? null;
 
@@ -28,7 +28,7 @@ export function namesOfLine(report: Report, sheet: SheetView, row: Row): Named[]
   return ordinary ? named(entry, { entry: row.entry, path: pathIn(sheet, row), across: false }) : [];
 }
 
-/** The same for a column and each member that stands above it. */
+/** The same for a column and each member above it. */
 export function namesOfColumn(report: Report, names: readonly string[]): Named[] {
   return names.flatMap((_, k) => {
     const [entry, from] = entryAt(report, k);
@@ -48,7 +48,7 @@ function named(
   return alone ? [{ ...place, every: true, before: alone }, one] : [one];
 }
 
-/** Which entry of the columns a level is of, and its entry's first level; past a tree it is not known. */
+/** The entry of a level of the columns, and that entry's first level; unknown after a tree. */
 function entryAt(report: Report, level: number): [number, number] {
   let from = 0;
   for (const [i, entry] of (report.across ?? []).entries()) {
@@ -59,11 +59,11 @@ function entryAt(report: Report, level: number): [number, number] {
   return [-1, 0];
 }
 
-/** A line's labels from the outermost level of its own entry in. */
+/** A line's labels, outermost level of its own entry first. */
 export const pathIn = (sheet: SheetView, row: Row) =>
   row.own.filter((_, k) => sheet.rows.entry.length > 0 && levelEntry(sheet, k) === row.entry);
 
-/** Which entry a level of the lines is of. */
+/** The entry of a level of the lines. */
 function levelEntry(sheet: SheetView, level: number): number {
   const at = sheet.rows.depth.indexOf(level + 1);
   return sheet.rows.entry[at] ?? -1;

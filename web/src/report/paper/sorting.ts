@@ -7,7 +7,7 @@ type Order = NonNullable<AxisEntry['order']>;
 /** The entry whose innermost level a click on a heading sorts: the last one down. */
 const last = (report: Report) => (report.down ?? []).length - 1;
 
-/** The figure and column of a place among the columns of figures. */
+/** The figure and column at a position among the columns of figures. */
 export function figureAt(sheet: SheetView, place: number) {
   const column = sheet.columns[Math.floor(place / sheet.figures.length)];
   const figure = sheet.figures[place % sheet.figures.length];
@@ -39,7 +39,7 @@ export function sortedBy(report: Report, sheet: SheetView): Sorted {
   return { place: columnAt * sheet.figures.length + figure, falling: order.desc ?? false };
 }
 
-/** The report sorted by a column: largest first, at the next click smallest first, then as it was by itself. */
+/** The report sorted by a column: largest first, on the next click smallest first, then unsorted. */
 export function sorted(report: Report, sheet: SheetView, place: number): Report {
   const index = last(report);
   const entry = report.down?.[index];

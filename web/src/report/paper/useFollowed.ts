@@ -3,7 +3,7 @@ import { useEffect, useRef } from 'react';
 import type { At } from '../../sheet/grid';
 import type { Row } from '../../sheet/outline';
 
-/** Keep the focus on a line that is moved, so that it can be moved again and again. */
+/** Keeps the focus on a line that is moved, so that it can be moved repeatedly. */
 export function useFollowed(
   rows: Row[],
   path: string | null,
