@@ -8,7 +8,7 @@ from kalendor.sentence import parts
 from kalendor.sentence.adding import Beside
 from kalendor.sentence.chart import Unfit
 from kalendor.sentence.conditions import sql_of
-from kalendor.sentence.meanings import BEFORE, DATE, any_of, said_of
+from kalendor.sentence.meanings import BEFORE, DATE, any_of, said_of, level_of
 from kalendor.sentence.names import Names
 from kalendor.sentence.naming import free_name, own_name
 
@@ -109,11 +109,11 @@ class Assembling:
         had = self.report[key][: self._base_sizes[key]]
         return [one for one in said if not any(parts.alike(one, old) for old in had)]
 
-    def _restart(self, level: str) -> None:
+    def _restart(self, level: str | Mapping[str, str]) -> None:
         """Make the last running total restart at a grain."""
         for figure in reversed(self.report["figures"]):
             if "running" in figure and "restart" not in figure:
-                figure["restart"] = level
+                figure["restart"] = level_of(level, lambda: parts.level_names(self.report, self.names))
                 return
         raise Unfit
 

@@ -95,16 +95,34 @@ def denied(values: Sequence[tuple[str, str]]) -> list[dict[str, Any]]:
 
 
 def said_of(figure: Mapping[str, Any], levels: Callable[[], Sequence[str]]) -> dict[str, Any]:
-    """What is said of a figure; a share of a level is one of the group, if the report has that level.
+    """What is said of a figure; a share of a level, or a rank within one, is of the group.
 
-    Raises Unfit if it does not: the share would be of something else.
+    Raises Unfit if the report has no such level: the figure would be something else.
     """
     found = {key: value for key, value in figure.items() if value is not None}
-    if isinstance(found.get("of_total"), Mapping):
-        if found["of_total"]["level"].casefold() not in map(str.casefold, levels()):
-            raise Unfit
-        found["of_total"] = "parent"
+    for key in ("of_total", "within", "restart", "again"):
+        if isinstance(found.get(key), Mapping):
+            level = level_of(found[key], levels)
+            found[key] = "parent" if key in ("of_total", "within") else level
     return found
+
+
+def level_of(said: str | Mapping[str, str], levels: Callable[[], Sequence[str]]) -> str:
+    """The level at which a running total restarts, or another figure is taken.
+
+    Raises Unfit if a column is meant which is no level of the report.
+    """
+    if isinstance(said, str):
+        return said
+    found = next((one for one in levels() if one.casefold() == said["level"].casefold()), None)
+    if found is None:
+        raise Unfit
+    return found
+
+
+def kept(level: Any, conditions: Sequence[Mapping[str, Any]]) -> list[dict[str, Any]]:
+    """The lines of a level for which all conditions hold."""
+    return [{"level": level, "where": one} for one in conditions]
 
 
 def any_of(clauses: Sequence[Mapping[str, Any]]) -> list[Mapping[str, Any]]:
@@ -227,7 +245,7 @@ def day_after(day: str) -> str:
 
 PLAIN = {
     f.__name__: f
-    for f in (no_year, given, merged, called, part_of, back, running, worked, nested, several, valued, months_up_to, denied, among, minus, plus, mapping,
+    for f in (no_year, given, merged, called, part_of, back, running, worked, nested, several, valued, kept, months_up_to, denied, among, minus, plus, mapping,
               day_of, month_span, year_span, quarter_span, joined_spans, months, months_on, day_before, day_after, value_of, equal_to)
 }  # fmt: skip
 
