@@ -38,8 +38,9 @@ SAID = {
     "net by area": ["the net by area", "areas by net"],
     "number of different clinics by area": ["clinic count by area", "the clinic count by area"],
     "records by area": ["order count by area"],
+    "net and average net by area": ["order net and average order net by area"],
     "net by area then clinic": ["net by area/clinic", "net by area & clinic"],
-    "net by month of due on": ["net by month due", "net by due month"],
+    "net by month of due on": ["net by month of the due date", "net by due date month", "net by month due", "net by due month"],
     "net by fiscal year": ["net by FY", "net by financial year"],
     "net by area, fiscal year to date": ["net by area, fiscal ytd"],
     "records by clinic, only where due on is blank": ["records with blank due on by clinic", "records by clinic without a due date"],
@@ -56,7 +57,6 @@ SAID = {
     "change in net by area": ["increase in net by area", "net by area and its change on last year"],
     "difference in net against the month before by month": ["absolute change in net by month on the month before"],
     "net by clinic, smallest cost first": ["net by clinic, ascending by cost", "net by clinic, sort ascending by cost"],
-    "net by month of due on": ["net by month of the due date", "net by due date month", "net by month due", "net by due month"],
     "net by year then area": ["net year by year for each area"],
     "net by quarter against last year, difference": [
         "net per quarter compared with the same quarter a year ago, difference", "net by quarter vs the same quarter of the previous year, absolute change"],
@@ -80,6 +80,10 @@ SAID = {
     "net, only where due on is blank": ["net of records without a due date"],
     "net by area ytd against last year": ["net ytd vs last year ytd by area", "net year to date compared with last year to date by area"],
     "net by clinic, biggest first ": ["largest clinics by net"],
+    "net in FY26 Q1 by area": [
+        "net in Q1 of fiscal 2026 by area", "net in fiscal Q1 2026 by area", "net in FY2026 Q1 by area", "net for the first quarter of FY26 by area"],
+    "net from 3 March 2026 to 3 March 2026": ["net on 3 March 2026"],
+    "percent of net that is cancelled": ["share of net that was cancelled"],
     "net by month against 2 years ago": ["net by month vs two years ago"],
 }  # fmt: skip
 
@@ -131,6 +135,28 @@ def test_words_that_are_never_alone_in_the_grammar_still_stand_for_names() -> No
     assert found.whole
     assert found.report is not None
     assert compared(found.report)["window"]["show"] == {"to": "2026-03-31"}
+
+
+def test_a_part_is_of_the_same_line_and_not_of_the_total() -> None:
+    part, whole, percent = asks("percent of net that is cancelled by area")["figures"]
+    assert part == {
+        "name": "Net, cancelled",
+        "take": "sum",
+        "of": "net",
+        "where": "\"status\" = 'cancelled'",
+        "hide": True,
+    }
+    assert whole["take"] == "sum"
+    assert "where" not in whole
+    assert percent["formula"] == '"Net, cancelled" / "Net"'
+    assert percent["format"] == {"percent": True}
+
+
+@pytest.mark.parametrize(
+    "said", ["net by clinic with rank within status", "net by month with running total restarting each status"]
+)
+def test_what_is_within_a_level_that_the_report_has_not_is_named(said: str) -> None:
+    assert not heard(said).whole
 
 
 def test_two_sizes_are_both_heard() -> None:

@@ -8,7 +8,7 @@ from kalendor.sentence import parts
 from kalendor.sentence.adding import Beside
 from kalendor.sentence.chart import Unfit
 from kalendor.sentence.conditions import sql_of
-from kalendor.sentence.meanings import BEFORE, DATE, any_of, said_of, level_of
+from kalendor.sentence.meanings import BEFORE, DATE, any_of, level_of, said_of
 from kalendor.sentence.names import Names
 from kalendor.sentence.naming import free_name, own_name
 

@@ -1,13 +1,13 @@
 """Builds the dictionary of a sentence from what a report could be over: records, groupings, and the current report."""
 
 import re
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import replace
 from datetime import date
 
 import numpy as np
 
-from kalendor.core.groupings.calendars import calendar, years_of
+from kalendor.core.groupings.calendars import Calendar, calendar, years_of
 from kalendor.core.groupings.ground import Groupings
 from kalendor.core.groupings.levels import NOT_PLACED
 from kalendor.core.groupings.trees import Placer
@@ -59,8 +59,13 @@ def _add_periods(made: Names, records: Records, groupings: Groupings) -> None:
     for name, document_ in groupings.calendars.items():
         own = calendar(document_)
         first, last = own.within(np.array([reach[0], reach[1]], dtype=np.int64)).tolist()
+        quarters = list(_quarters(own, first, last))
         for label, low, high in years_of(own, first, last):
-            span = {"calendar": name, "show": {"from": _iso(low), "to": _iso(high)}}
+            span = {
+                "calendar": name,
+                "show": _span(low, high),
+                "quarters": [_span(a, b) for _, a, b in quarters if low <= a and b <= high],
+            }
             made.add("period", label, span)
             if number := re.search(r"(\d{2}|\d{4})$", label):
                 year = number[1] if len(number[1]) == 4 else f"20{number[1]}"
@@ -69,18 +74,20 @@ def _add_periods(made: Names, records: Records, groupings: Groupings) -> None:
                 for called in (name, name.removesuffix(" year"), "fiscal", "fiscal year"):
                     if called in (name, name.removesuffix(" year")) or any(True for _ in made.exactly("fiscal")):
                         made.add("period", f"{called} {year}", span, 0.01)
-        quarters = np.unique(own.ordinals("quarter", np.arange(first, last, 20, dtype=np.int64)))
-        edges = own.starts("quarter", np.append(quarters, quarters[-1] + 1)).tolist()
-        for ordinal, low, high in zip(quarters.tolist(), edges, edges[1:], strict=False):
-            made.add(
-                "period",
-                own.label("quarter", ordinal),
-                {"calendar": name, "show": {"from": _iso(low), "to": _iso(high - 1)}},
-            )
+        for label, low, high in quarters:
+            made.add("period", label, {"calendar": name, "show": _span(low, high)})
 
 
-def _iso(day: int) -> str:
-    return date.fromordinal(EPOCH + day).isoformat()
+def _quarters(own: Calendar, first: int, last: int) -> Iterator[tuple[str, int, int]]:
+    """The quarters between two days, each with its label, and its first and last day."""
+    found = np.unique(own.ordinals("quarter", np.arange(first, last, 20, dtype=np.int64)))
+    edges = own.starts("quarter", np.append(found, found[-1] + 1)).tolist()
+    for ordinal, low, high in zip(found.tolist(), edges, edges[1:], strict=False):
+        yield own.label("quarter", ordinal), low, high - 1
+
+
+def _span(low: int, high: int) -> dict[str, str]:
+    return {key: date.fromordinal(EPOCH + day).isoformat() for key, day in (("from", low), ("to", high))}
 
 
 def with_report(known: Names, report: Report) -> Names:

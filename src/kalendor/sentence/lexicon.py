@@ -13,7 +13,7 @@ NUMBER_AS_LINES = 0.8
 JOINED_COST = 1.5  # cost of a new name that contains `and`
 UNKNOWN_COST, UNSURE_COST, UNHEARD_COST = 99.0, 50.0, 5.0
 KINDS = {"number": ("NUMBERS",), "date": ("DATES",), "text": ("TEXTS", "CATEGORIES"), "yes_no": ("CATEGORIES",)}
-PLACES = {"level": "LEVELNAME", "tree": "TREE", "calendar": "CALENDAR", "set": "SET", "source": "SOURCE", "records": "RECORDS", "period": "PERIOD"}  # fmt: skip
+PLACES = {"level": "LEVELNAME", "tree": "TREE", "calendar": "CALENDAR", "set": "SET", "source": "SOURCE", "records": "RECORDS", "record": "RECORD", "period": "PERIOD"}  # fmt: skip
 _PERCENTILE, _QUARTER = re.compile(r"p(\d{1,2})"), re.compile(r"q([1-4])")
 _MOST_WORDS_OF_A_NEW_NAME = 6
 _BEFORE_A_NAME = frozenset((",", ";", "and", "with", "plus", "="))

@@ -1,15 +1,27 @@
 """Functions called by grammar rules for meanings that are more than plain values."""
 
-import calendar
 import re
 from collections.abc import Callable, Mapping, Sequence
 from datetime import date as Date
-from datetime import timedelta
 from typing import Any
 
 from kalendor.sentence.chart import Unfit
 from kalendor.sentence.conditions import among
 from kalendor.sentence.names import Names, key_of
+from kalendor.sentence.naming import own_name
+from kalendor.sentence.spans import (  # fmt: skip
+    day_after,
+    day_before,
+    day_of,
+    joined_spans,
+    month_span,
+    months,
+    months_on,
+    months_up_to,
+    quarter_span,
+    year_of_span,
+    year_span,
+)
 
 DATE, BEFORE = "\0date", "\0before"
 """What a sentence leaves unsaid: the date that it is about, and the figure that stands before."""
@@ -120,6 +132,13 @@ def level_of(said: str | Mapping[str, str], levels: Callable[[], Sequence[str]])
     return found
 
 
+def part_that(figure: Mapping[str, Any], values: Sequence[tuple[str, str]]) -> dict[str, Any]:
+    """What part of a figure is of the records with these values, as a percentage."""
+    whole, texts = own_name(figure), " or ".join(text for _, text in values)
+    part = {**figure, "name": f"{whole}, {texts}", "where": {"all": among(values)}}
+    return {"worked": [part, "/", figure], "name": f"{whole}, % {texts}", "format": {"percent": True}}
+
+
 def kept(level: Any, conditions: Sequence[Mapping[str, Any]]) -> list[dict[str, Any]]:
     """The lines of a level for which all conditions hold."""
     return [{"level": level, "where": one} for one in conditions]
@@ -186,73 +205,11 @@ def mapping(pairs: Sequence[Sequence[str]]) -> dict[str, str]:
     return {pair[0]: pair[1] for pair in pairs}
 
 
-def day_of(year: int, month: int, day: int) -> str:
-    """A day, as 2026-07-31."""
-    try:
-        return Date(year, month, day).isoformat()
-    except ValueError:
-        raise Unfit from None
-
-
-def month_span(year: int, month: int) -> dict[str, str]:
-    """The first and the last day of a month."""
-    return {"from": day_of(year, month, 1), "to": day_of(year, month, calendar.monthrange(year, month)[1])}
-
-
-def year_span(year: int) -> dict[str, str]:
-    """The first and the last day of a year."""
-    return {"from": day_of(year, 1, 1), "to": day_of(year, 12, 31)}
-
-
-def quarter_span(year: int, quarter: int) -> dict[str, str]:
-    """The first and the last day of a quarter."""
-    return {"from": month_span(year, quarter * 3 - 2)["from"], "to": month_span(year, quarter * 3)["to"]}
-
-
-def months(year: int, first: int, last: int) -> dict[str, str]:
-    """From a month to one of a year; a later month's is that of the year before."""
-    return {"from": month_span(year - (first > last), first)["from"], "to": month_span(year, last)["to"]}
-
-
-def months_on(year: int, first: int, last: int) -> dict[str, str]:
-    """From a month of a year to the next of another name."""
-    return {"from": month_span(year, first)["from"], "to": month_span(year + (last < first), last)["to"]}
-
-
-def joined_spans(first: Mapping[str, str], second: Mapping[str, str]) -> dict[str, str]:
-    """Two spans of days as one, if the second follows the first."""
-    if day_after(first["to"]) != second["from"]:
-        raise Unfit
-    return {"from": first["from"], "to": second["to"]}
-
-
-def months_up_to(count: int, span: Mapping[str, str]) -> dict[str, str]:
-    """So many months, the last of which is that in which a span ends."""
-    year, month = int(span["to"][:4]), int(span["to"][5:7])
-    first = year * 12 + month - count
-    return {"from": month_span(first // 12, first % 12 + 1)["from"], "to": month_span(year, month)["to"]}
-
-
-def day_before(day: str) -> str:
-    """The day before a day."""
-    return (Date.fromisoformat(day) - timedelta(days=1)).isoformat()
-
-
-def day_after(day: str) -> str:
-    """The day after a day."""
-    return (Date.fromisoformat(day) + timedelta(days=1)).isoformat()
-
-
 PLAIN = {
     f.__name__: f
-    for f in (no_year, given, merged, called, part_of, back, running, worked, nested, several, valued, kept, months_up_to, denied, among, minus, plus, mapping,
+    for f in (no_year, given, merged, called, part_of, back, running, worked, nested, several, valued, part_that, kept, months_up_to, denied, among, minus, plus, mapping,
               day_of, month_span, year_span, quarter_span, joined_spans, months, months_on, day_before, day_after, value_of, equal_to)
 }  # fmt: skip
-
-
-def _year_of(span: Any) -> str | None:
-    year = str(span.get("from", ""))[:4] if isinstance(span, dict) else ""
-    return year if span == {"from": f"{year}-01-01", "to": f"{year}-12-31"} and "1800" <= year <= "2200" else None
 
 
 def _all_of(sign: int) -> Callable[[Any], list[str] | None]:
@@ -261,7 +218,7 @@ def _all_of(sign: int) -> Callable[[Any], list[str] | None]:
 
 INVERSES: Mapping[str, Callable[[Any], Any]] = {
     "mapping": lambda value: [list(pair) for pair in value.items()],
-    "year_span": lambda value: _year_of(value),
+    "year_span": year_of_span,
     "minus": _all_of(-1),
     "plus": _all_of(1),
     "merged": lambda value: [{key: part} for key, part in value.items()] or None,
@@ -308,6 +265,17 @@ def functions(names: Names, as_of: Date) -> dict[str, Any]:
             return {"age": DATE, "set": name}
         raise Unfit
 
+    def quarter_in(year: Mapping[str, Any], quarter: int) -> dict[str, Any]:
+        if len(year.get("quarters", ())) != 4:
+            raise Unfit  # the period is a quarter itself, or its calendar's years have no four quarters
+        return {"of": DATE, "calendar": year["calendar"], "show": year["quarters"][quarter - 1]}
+
+    def quarter_of(name: str, year: int, quarter: int) -> dict[str, Any]:
+        own = (
+            n.value for n, _ in names.exactly(f"{name} {year}") if n.kind == "period" and n.value["calendar"] == name
+        )
+        return quarter_in(next(own, {}), quarter)
+
     def month_alone(month: int) -> dict[str, str]:
         year = as_of.year if month <= as_of.month else as_of.year - 1
         return month_span(year, month)
@@ -317,6 +285,17 @@ def functions(names: Names, as_of: Date) -> dict[str, Any]:
 
     own = {
         f.__name__: f
-        for f in (values_of, sized, tree_levels, tree_whole, bucket_set, age_set, month_alone, quarter_alone)
+        for f in (
+            values_of,
+            sized,
+            tree_levels,
+            tree_whole,
+            bucket_set,
+            age_set,
+            month_alone,
+            quarter_alone,
+            quarter_in,
+            quarter_of,
+        )
     }
     return {**PLAIN, **own, "date": DATE, "before": BEFORE}

@@ -186,6 +186,8 @@ def names(
     ]  # a column takes precedence over its source
     for name in (*of_records, "records", "rows", "lines", "transactions", "entries"):
         made.add("records", name, "records")
+        for one in singular(key_of(name)):
+            made.add("record", one, "records")
     for column, texts in values.items():
         for text in texts:
             if text:
