@@ -82,6 +82,13 @@ SAID = {
     "net by clinic, biggest first ": ["largest clinics by net"],
     "net in FY26 Q1 by area": [
         "net in Q1 of fiscal 2026 by area", "net in fiscal Q1 2026 by area", "net in FY2026 Q1 by area", "net for the first quarter of FY26 by area"],
+    "net by area in FY26 against last year": ["net by area FY26 vs FY25", "net by area in fiscal 2026 compared with fiscal 2025"],
+    "net in FY26 Q1 against last year": ["net Q1 FY26 vs Q1 FY25"],
+    "net by area in June 2026 against the month before": ["net by area June 2026 vs May 2026", "net June 2026 against May 2026 by area"],
+    "net by area in Q2 2026 against the quarter before": ["net by area Q2 2026 vs Q1 2026"],
+    "net in H1 2026 against last year": ["net H1 2026 vs H1 2025"],
+    "records from 1 June 2026 to 30 June 2026 of due on": ["records with a due date in June 2026"],
+    "net, where due on is blank": ["net where due date is blank"],
     "net from 3 March 2026 to 3 March 2026": ["net on 3 March 2026"],
     "percent of net that is cancelled": ["share of net that was cancelled"],
     "net by month against 2 years ago": ["net by month vs two years ago"],
@@ -113,6 +120,9 @@ def test_what_is_beside_a_figure_is_compared_with(said: str, figure: dict[str, o
         ("bottom 3 clinics by net", "bottom"),
         ("net over 500 over cost by area", "over"),
         ("net by area 1/3/2026", "1"),
+        ("net by area, May 2026 vs June 2026", "vs"),
+        ("net by area, June 2026 vs Q1 2026", "vs"),
+        ("net by area vs May 2026", "vs"),
     ],
 )
 def test_what_has_no_one_meaning_is_named(said: str, left: str) -> None:

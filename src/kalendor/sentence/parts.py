@@ -12,6 +12,7 @@ from kalendor.errors import DefinitionError
 from kalendor.sentence.chart import Unfit
 from kalendor.sentence.conditions import normal
 from kalendor.sentence.names import Names
+from kalendor.sentence.spans import back_to
 
 GRAINS = ("year", "half", "quarter", "month", "week", "day", "hour", "minute")
 NOT_SAID = "not said"  # the grammar's values for the base of a comparison
@@ -97,9 +98,9 @@ def check_dates(entry: Mapping[str, Any], names: Names) -> None:
 
 def with_their_bases(clauses: Sequence[Mapping[str, Any]]) -> Sequence[Mapping[str, Any]]:
     """Clauses in which each comparison has a base: *the difference in net* takes that of *against last year* beside it,
-    else the year earlier; an explicit year is counted back from the year shown.
+    else the year earlier; an explicit year, or other days, are counted back from what is shown.
 
-    Raises Unfit for a year that is not before the one shown.
+    Raises Unfit for a year that is not before the one shown, and for days that are none of its kind.
     """
     shown: Mapping[str, Any] = next((clause["window"]["show"] for clause in clauses if "window" in clause), {})
     found: list[dict[str, Any]] = [dict(clause) for clause in clauses]
@@ -107,6 +108,8 @@ def with_their_bases(clauses: Sequence[Mapping[str, Any]]) -> Sequence[Mapping[s
         base = clause.get("compare", {}).get("with")
         if isinstance(base, dict) and "year" in base:
             clause["compare"] = {**clause["compare"], "with": _years_back(shown, base["year"])}
+        if isinstance(base, dict) and "days" in base:
+            clause["compare"] = {**clause["compare"], "with": back_to(shown, base["days"])}
     alone = next((clause for clause in found if clause.get("compare", {}).keys() == {"with"}), None)
     for clause in found:
         for n, figure in enumerate(clause.get("figures", ())):

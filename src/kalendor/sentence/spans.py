@@ -8,6 +8,9 @@ from typing import Any
 
 from kalendor.sentence.chart import Unfit
 
+A_WEEK, QUARTER = 8, 3
+"""Days by which years of 52 or 53 weeks differ from calendar years at most; the months of a quarter."""
+
 
 def day_of(year: int, month: int, day: int) -> str:
     """A day, as 2026-07-31."""
@@ -70,3 +73,34 @@ def year_of_span(span: Any) -> str | None:
     """The year that a span is, from 1800 to 2200; None if it is none."""
     year = str(span.get("from", ""))[:4] if isinstance(span, dict) else ""
     return year if span == {"from": f"{year}-01-01", "to": f"{year}-12-31"} and "1800" <= year <= "2200" else None
+
+
+def back_to(shown: Mapping[str, Any], base: Mapping[str, str]) -> Any:
+    """How far a span of whole months, or a year of any calendar, lies before the one shown, as the base of a comparison.
+
+    Raises Unfit if it does not, or is not of the same kind.
+
+    >>> back_to(quarter_span(2026, 2), quarter_span(2026, 1)), back_to(month_span(2026, 3), month_span(2025, 3))
+    ({'back': 1, 'grain': 'quarter'}, 'year_earlier')
+    """
+    if not {"from", "to"} <= shown.keys():
+        raise Unfit
+    (first, after), (own_first, own_after) = _ends(shown), _ends(base)
+    years = round((first - own_first).days / 365.25)
+    if years > 0 and all(abs((one - other).days - years * 365.25) < A_WEEK for one, other in ((first, own_first), (after, own_after))):  # fmt: skip
+        return "year_earlier" if years == 1 else {"back": years, "grain": "year"}
+    back, size = _months_between(own_first, first), _months_between(first, after)
+    if not 0 < back == _months_between(own_after, after) or {first.day, after.day, own_first.day, own_after.day} != {1}:
+        raise Unfit
+    if size == QUARTER and back % size == 0:
+        return {"back": back // size, "grain": "quarter"}
+    return {"back": back, "grain": "month"}
+
+
+def _ends(span: Mapping[str, str]) -> tuple[Date, Date]:
+    """The first day of a span, and the day after its last."""
+    return Date.fromisoformat(span["from"]), Date.fromisoformat(day_after(span["to"]))
+
+
+def _months_between(first: Date, second: Date) -> int:
+    return (second.year - first.year) * 12 + second.month - first.month
