@@ -96,6 +96,7 @@ def test_what_is_near_to_a_word_and_how_a_word_goes_on() -> None:
     assert nearest("completd", known)[0] == Named("completed", "a value of status", ("status", "completed"))
     assert nearest("clinik", known)[0] == Named("clinic", "a column")
     assert nearest("zzzzzz", known) == []
+    assert nearest("percent", known) == []  # a word of the language, said of nothing
     assert completions("cat", known)[0] == "category"
     assert completions("", known) == []
 

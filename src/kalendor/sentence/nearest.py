@@ -30,6 +30,8 @@ def nearest(word: str, names: Names) -> list[Named]:
     own = [named.value for named, _ in names.exactly(word) if named.kind == "value"]
     if len({column for column, _ in own}) > 1:
         return [Named(f"{_called(column)} {text}", f"a value of {column}", (column, text)) for column, text in own]
+    if key_of(word) in grammar().words:
+        return []  # it is spelt well, but said of nothing
     known: dict[str, Named] = {}
     for key, named in names.everything():
         if named.kind in KINDS:
