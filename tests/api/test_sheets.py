@@ -187,6 +187,20 @@ def test_what_should_be_known_is_said_where_it_arises(api: TestClient, content: 
     assert [warning for warning in found if warning.startswith(want)], found
 
 
+@pytest.mark.parametrize(
+    ("part", "wanted"), [("v", ["Change is blank throughout: its base lies before the first record"]), ("w", [])]
+)
+def test_a_comparison_without_a_base_is_told_from_one_of_nothing(api: TestClient, part: str, wanted: list[str]) -> None:
+    brought(api, b"on,v,w\n2025-01-01,1,\n2025-02-02,2,\n2025-03-02,2,\n")
+    figures = [
+        {"name": "V", "take": "sum", "of": "v", "where": "v > 1"},
+        {"name": "W", "take": "sum", "of": "v", "where": "v > 9"},
+        {"name": "Change", "compare": part.upper(), "with": "year_earlier", "as": "percent"},
+    ]
+    view = saved(api, figures=figures, down=[{"period": "on", "grains": ["month"]}])
+    assert api.get(f"/api/reports/{view['id']}/sheet").json()["warnings"] == wanted
+
+
 def test_a_line_of_a_tree_is_renamed_and_undone(api: TestClient) -> None:
     brought(api)
     view = saved(api, down=[{"category": "route"}])

@@ -100,7 +100,9 @@ def _part_compared(report: Report, sheet: Sheet) -> Iterator[str]:
 def _no_base(report: Report, sheet: Sheet) -> Iterator[str]:
     shown = {f.name: f for f in sheet.figures}
     for figure in with_earlier_periods(report.figures):
-        found = shown.get(figure.name)
+        found, own = shown.get(figure.name), shown.get(figure.compare)
+        if own is not None and not own.cells.present.any():
+            continue  # nothing is there that could be compared
         if found is not None and not found.cells.present.any() and (found.marks is None or not found.marks.any()):
             yield f"{figure.name} is blank throughout: its base lies before the first record"
 
