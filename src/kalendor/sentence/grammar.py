@@ -25,7 +25,7 @@ SEPARATORS: dict[str, tuple[tuple[str, ...], ...]] = {
     ">": ((">",), ("›",)),
     ",": ((",",), (",", "and"), ("and",)),
     ";": ((";",),),
-    "both": (("and",),),
+    "both": (("and",), ("but",)),
     "either": (("or",),),
 }
 """What may stand between the members of a list."""

@@ -132,10 +132,13 @@ def level_of(said: str | Mapping[str, str], levels: Callable[[], Sequence[str]])
     return found
 
 
-def part_that(figure: Mapping[str, Any], values: Sequence[tuple[str, str]]) -> dict[str, Any]:
-    """What part of a figure is of the records with these values, as a percentage."""
+def part_that(
+    figure: Mapping[str, Any], conditions: Sequence[Mapping[str, Any]], values: Sequence[tuple[str, str]]
+) -> dict[str, Any]:
+    """What part of a figure is of the records that have these values, or that have none of them, as a percentage."""
     whole, texts = own_name(figure), " or ".join(text for _, text in values)
-    part = {**figure, "name": f"{whole}, {texts}", "where": {"all": among(values)}}
+    texts = f"not {texts}" if any(one["is"] == "not among" for one in conditions) else texts
+    part = {**figure, "name": f"{whole}, {texts}", "where": {"all": conditions}}
     return {"worked": [part, "/", figure], "name": f"{whole}, % {texts}", "format": {"percent": True}}
 
 
