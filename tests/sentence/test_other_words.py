@@ -94,6 +94,7 @@ SAID = {
     "net by area where net is at least 0": ["net by area where net is not negative"],
     "net by area excluding cancelled ": ["net by area, everything except cancelled", "net by area, anything but cancelled"],
     "records by area, where due on is blank": ["how many orders do not have a due date by area", "how many orders have no due date by area"],
+    "net by area, only where net is over 2,000": ["net over 2,000 by area", "net over 2000 by area", "net by area, net over £2000", "net by area over 2k net"],
     "net, where due on is blank": ["net where due date is blank"],
     "net from 3 March 2026 to 3 March 2026": ["net on 3 March 2026"],
     "percent of net that is cancelled": ["share of net that was cancelled"],
@@ -129,6 +130,7 @@ def test_what_is_beside_a_figure_is_compared_with(said: str, figure: dict[str, o
         ("net by area, May 2026 vs June 2026", "vs"),
         ("net by area, June 2026 vs Q1 2026", "vs"),
         ("net by area vs May 2026", "vs"),
+        ("difference between 2026 and 2025 net by area", "2026"),
     ],
 )
 def test_what_has_no_one_meaning_is_named(said: str, left: str) -> None:

@@ -25,6 +25,8 @@ from kalendor.sentence.spans import (  # fmt: skip
 
 DATE, BEFORE = "\0date", "\0before"
 """What a sentence leaves unsaid: the date that it is about, and the figure that stands before."""
+YEARS_BACK, YEARS_AHEAD = 20, 5
+"""Around the as-of date, between which a number of four digits may be a year."""
 AGE_WORDS = frozenset(["age", "ages", "aging", "ageing", "days", "overdue", "late", "past", "due", "old", "open"])
 
 
@@ -74,16 +76,6 @@ def worked(parts: Sequence[Any]) -> dict[str, Any]:
     if all(isinstance(part, str) or "number" in part for part in parts):
         raise Unfit
     return {"worked": list(parts)}
-
-
-def no_year(condition: dict[str, Any]) -> dict[str, Any]:
-    """A condition on an amount that is said without *where*.
-
-    Raises Unfit if its number may be a year: *net from 2025* and *net between 2024 and 2025* are windows.
-    """
-    if any(re.fullmatch(r"(19|20)\d\d", str(value.get("number", ""))) for value in condition["values"]):
-        raise Unfit
-    return condition
 
 
 def nested(outer: Mapping[str, Any], inner: Mapping[str, Any]) -> dict[str, Any]:
@@ -210,7 +202,7 @@ def mapping(pairs: Sequence[Sequence[str]]) -> dict[str, str]:
 
 PLAIN = {
     f.__name__: f
-    for f in (no_year, given, merged, called, part_of, back, running, worked, nested, several, valued, part_that, kept, months_up_to, denied, among, minus, plus, mapping,
+    for f in (given, merged, called, part_of, back, running, worked, nested, several, valued, part_that, kept, months_up_to, denied, among, minus, plus, mapping,
               day_of, month_span, year_span, quarter_span, joined_spans, months, months_on, day_before, day_after, value_of, equal_to)
 }  # fmt: skip
 
@@ -268,6 +260,19 @@ def functions(names: Names, as_of: Date) -> dict[str, Any]:
             return {"age": DATE, "set": name}
         raise Unfit
 
+    def may_be_year(number: str) -> bool:
+        return re.fullmatch(r"\d{4}", number) is not None and -YEARS_AHEAD <= as_of.year - int(number) <= YEARS_BACK
+
+    def no_year(condition: dict[str, Any]) -> dict[str, Any]:
+        if any(may_be_year(str(value.get("number", ""))) for value in condition["values"]):
+            raise Unfit  # *net from 2025* and *net between 2024 and 2025* are windows
+        return condition
+
+    def of_late(window: dict[str, Any]) -> dict[str, Any]:
+        if (year := year_of_span(window["show"])) and not may_be_year(year):
+            raise Unfit  # *net over 2000* is an amount
+        return window
+
     def quarter_in(year: Mapping[str, Any], quarter: int) -> dict[str, Any]:
         if len(year.get("quarters", ())) != 4:
             raise Unfit  # the period is a quarter itself, or its calendar's years have no four quarters
@@ -299,6 +304,8 @@ def functions(names: Names, as_of: Date) -> dict[str, Any]:
             quarter_alone,
             quarter_in,
             quarter_of,
+            no_year,
+            of_late,
         )
     }
     return {**PLAIN, **own, "date": DATE, "before": BEFORE}
