@@ -9,6 +9,7 @@ from typing import Any
 import pytest
 
 from kalendor import VERSION
+from tests.command import kalendor
 
 DATA = "kind,on,amount\nx,2026-01-05,1.50\ny,2026-02-05,2.00\n"
 REPORT: dict[str, Any] = {
@@ -20,8 +21,7 @@ REPORT: dict[str, Any] = {
 def run(folder: Path, report: Any, *args: str, data: str | bytes = DATA) -> subprocess.CompletedProcess[str]:
     (folder / "report.json").write_text(report if isinstance(report, str) else json.dumps(report))
     (folder / "data.csv").write_bytes(data if isinstance(data, bytes) else data.encode())
-    command = [sys.executable, "-m", "kalendor.cli", "run", "report.json", "--data", "data.csv", *args]
-    return subprocess.run(command, cwd=folder, capture_output=True, text=True, timeout=60, check=False)
+    return kalendor(folder, "run", "report.json", "--data", "data.csv", *args)
 
 
 def test_a_flat_sheet_on_standard_output(tmp_path: Path) -> None:
@@ -112,18 +112,6 @@ def test_what_is_wrong_is_one_line_with_its_exit_code(
     assert done.stderr.count("\n") == 1
     assert words in done.stderr
     assert sorted(p.name for p in tmp_path.iterdir()) == ["data.csv", "report.json"]
-
-
-def kalendor(folder: Path, *args: str, sent: str = "") -> subprocess.CompletedProcess[str]:
-    return subprocess.run(
-        [sys.executable, "-m", "kalendor.cli", *args],
-        cwd=folder,
-        input=sent,
-        capture_output=True,
-        text=True,
-        timeout=60,
-        check=False,
-    )
 
 
 def test_intake_from_a_shell_a_check_and_a_backup(tmp_path: Path) -> None:

@@ -1,8 +1,8 @@
 """The server as others reach it: accounts first, by its names, encrypted or behind a proxy."""
 
+import socket
 import ssl
 import subprocess
-import sys
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -14,40 +14,30 @@ import trustme
 
 from kalendor.errors import DefinitionError
 from kalendor.serving import Reach, check
+from tests import command
 from tests.browser.conftest import free_port
 
 PASSWORD = "a long enough password"
 
 
 def kalendor(*args: str, told: str = "") -> subprocess.CompletedProcess[str]:
-    command = [sys.executable, "-m", "kalendor.cli", *args]
-    return subprocess.run(command, input=told, capture_output=True, text=True, timeout=60, check=False)
+    return command.kalendor(Path.cwd(), *args, sent=told)
 
 
 @contextmanager
 def served(workspace: Path, *args: str) -> Iterator[int]:
     port = free_port()
-    command = [
-        sys.executable,
-        "-m",
-        "kalendor.cli",
-        "serve",
-        "--workspace",
-        str(workspace),
-        "--port",
-        str(port),
-        "--workers",
-        "0",
-        *args,
-    ]
-    with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True) as server:
-        assert server.stdout is not None
-        assert "Kalendor is at" in server.stdout.readline()
-        time.sleep(0.5)
-        try:
-            yield port
-        finally:
-            server.terminate()
+    with command.started(
+        Path.cwd(), "serve", "--workspace", workspace, "--port", str(port), "--workers", "0", *args
+    ) as server:
+        for _ in range(600):
+            assert server.process.is_alive(), server.err.read_text()
+            with socket.socket() as probe:
+                if probe.connect_ex(("127.0.0.1", port)) == 0:
+                    break
+            time.sleep(0.05)
+        assert "Kalendor is at" in server.out.read_text()
+        yield port
 
 
 @pytest.fixture

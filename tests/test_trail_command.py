@@ -4,12 +4,13 @@ import csv
 import io
 import json
 import subprocess
-import sys
 from decimal import Decimal
 from pathlib import Path
 from typing import Any
 
 import pytest
+
+from tests.command import kalendor
 
 JANUARY = "on,area,note,net\n2025-01-05,North,=1+1,10.50\n2025-02-07,South,,4.00\n"
 FEBRUARY = "net,on,area,note\n7.25,2026-01-06,North,ok\nx,2026-01-07,North,\n3.00,2026-02-08,South,\n"
@@ -38,8 +39,7 @@ def trail(folder: Path, *more: str) -> subprocess.CompletedProcess[str]:
     data = [
         "report.json", "--data", "january.csv", "--data", "february.csv", "--recipe", "recipe.json", "--as-of", "2026-12-31",
     ]  # fmt: skip
-    command = [sys.executable, "-m", "kalendor.cli", "trail", *data, *more]
-    return subprocess.run(command, cwd=folder, capture_output=True, text=True, timeout=60)
+    return kalendor(folder, "trail", *data, *more)
 
 
 def test_each_record_bears_its_file_line_part_and_amount(folder: Path) -> None:

@@ -11,7 +11,7 @@ import sys
 from contextlib import suppress
 from dataclasses import asdict
 from pathlib import Path
-from typing import Annotated, Optional, cast
+from typing import TYPE_CHECKING, Annotated, Optional, cast
 
 import typer
 from typer.main import get_command
@@ -41,6 +41,9 @@ from kalendor.cli_options import (
 from kalendor.cli_users import users
 from kalendor.desk.putting import put
 from kalendor.errors import DefinitionError, IntakeError, KalendorError
+
+if TYPE_CHECKING:
+    from kalendor.output.handover import Handover
 
 INTERRUPTED = 130  # the exit code of shells for a command that was interrupted
 
@@ -96,26 +99,32 @@ def run(
     from kalendor.desk.ahead import begun
 
     ahead = None if scale.asked else begun(report, data, recipe)
-    from kalendor.output.writers import form_of, write
+    from kalendor.output.writers import form_of
 
-    worded = form_of(form).worded
+    given_files, worded = (report, data, recipe, with_ or [], pairs(lookup or [])), form_of(form).worded
     if not scale.asked:
         from kalendor.desk.files import from_files
 
-        files = from_files(report, data, recipe, with_ or [], pairs(lookup or []), ahead, pruned=not worded)
+        files = from_files(*given_files, ahead, pruned=not worded)
     else:
         from kalendor.cli_scale import computed
 
-        files, said = computed(report, data, recipe, with_ or [], pairs(lookup or []), said, today, scale, worded)
-    from kalendor.desk.putting import put_each
-
+        files, said = computed(*given_files, said, today, scale, worded)
     given = files.handed(said, today, worded)
+    _write(given, each, form, shape, out)
+    if tie_out is not None:
+        put(tie_out, (json.dumps(asdict(given.sheet.tie_out), ensure_ascii=False, indent=1) + "\n").encode())
+
+
+def _write(given: "Handover", each: str | None, form: str, shape: str | None, out: Path | None) -> None:
+    """Write a sheet to a file or standard output, or a file for each member of a level."""
+    from kalendor.desk.putting import put_each
+    from kalendor.output.writers import write
+
     if each is None:
         hand_over(write(given, form, shape), out)
     else:
         put_each(given, each, form, shape, out)
-    if tie_out is not None:
-        put(tie_out, (json.dumps(asdict(given.sheet.tie_out), ensure_ascii=False, indent=1) + "\n").encode())
 
 
 @app.command()

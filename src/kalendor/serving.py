@@ -90,18 +90,11 @@ def serve_workspace(workspace: Path, reach: Reach, with_mail: bool = False) -> N
     Raises DefinitionError for invalid settings, or a port that is taken.
     """
 
-    from kalendor.desk.desk import Desk
-    from kalendor.desk.spreading import cluster
     from kalendor.desk.uploads import left_behind
-    from kalendor.intake.apart import Apart
     from kalendor.store.workspace import ServerLock
 
     logging.basicConfig(format="%(asctime)s %(levelname)s %(message)s")
-    desk = Desk(workspace, readers=Apart(workspace / "cache"))
-    desk.deliver_to, desk.link_from = reach.deliver_to, reach.link_from
-    if reach.scheduler is not None:
-        desk.spread_over = partial(cluster, reach.scheduler)
-    atexit.register(desk.readers.close)
+    desk = _desk(workspace, reach)
     check(reach, desk.accounts.any())
     from kalendor.api.app import create_app  # slow imports, once the settings are known to be valid
     from kalendor.api.workers.pool import Workers, usual_count
@@ -128,6 +121,20 @@ def serve_workspace(workspace: Path, reach: Reach, with_mail: bool = False) -> N
             workers.close()
         desk.readers.close()
         lock.let_go()
+
+
+def _desk(workspace: Path, reach: Reach) -> "Desk":
+    """The desk of a served workspace, whose files are read in processes of their own."""
+    from kalendor.desk.desk import Desk
+    from kalendor.desk.spreading import cluster
+    from kalendor.intake.apart import Apart
+
+    desk = Desk(workspace, readers=Apart(workspace / "cache"))
+    desk.deliver_to, desk.link_from = reach.deliver_to, reach.link_from
+    if reach.scheduler is not None:
+        desk.spread_over = partial(cluster, reach.scheduler)
+    atexit.register(desk.readers.close)
+    return desk
 
 
 def _begin_what_goes_on_by_itself(desk: "Desk", reach: Reach) -> None:

@@ -3,8 +3,6 @@
 import io
 import json
 import re
-import subprocess
-import sys
 import zipfile
 from pathlib import Path
 from typing import Any
@@ -18,6 +16,7 @@ from kalendor.api.app import create_app
 from kalendor.desk.desk import Desk
 from kalendor.output.writers import FORMS
 from tests.api.test_api import EXPORT, brought, saved
+from tests.command import kalendor
 from tests.output.standards import unfit
 
 TREE: dict[str, Any] = {
@@ -60,7 +59,7 @@ def test_the_screen_a_job_and_the_command_line_give_the_same_bytes(api: TestClie
     (tmp_path / "bundle.json").write_bytes(api.get(f"/api/reports/{view['id']}/bundle").content)
     (tmp_path / "export.csv").write_bytes(EXPORT)
     asked = ["run", "bundle.json", "--data", "export.csv", "--format", form, "--out", f"out.{form}"]
-    done = subprocess.run([sys.executable, "-m", "kalendor.cli", *asked], cwd=tmp_path, capture_output=True, text=True)
+    done = kalendor(tmp_path, *asked)
     assert done.returncode == 0, done.stderr
     assert (tmp_path / f"out.{form}").read_bytes() == file.content
 
@@ -178,8 +177,7 @@ def test_a_bundle_holds_the_made_columns_that_it_uses_and_says_what_it_needs(api
     assert ("source", report["source"], False) in [(n["what"], n["name"], n["here"]) for n in needs]
     (tmp_path / "b.json").write_bytes(sent)
     (tmp_path / "d.csv").write_bytes(EXPORT)
-    asked = [sys.executable, "-m", "kalendor.cli", "run", "b.json", "--data", "d.csv"]
-    run = subprocess.run(asked, cwd=tmp_path, capture_output=True, check=False)
+    run = kalendor(tmp_path, "run", "b.json", "--data", "d.csv")
     assert run.returncode == 0, run.stderr
 
 

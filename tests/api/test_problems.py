@@ -15,7 +15,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from kalendor.api.app import create_app
-from kalendor.core.plan import never_left
+from kalendor.core.values import interruption
 from kalendor.desk import sheets
 from kalendor.desk.desk import Desk
 from kalendor.errors import LeftError
@@ -225,13 +225,12 @@ def test_a_request_that_was_left_ends_at_its_next_step(desk: Desk) -> None:
     desk.sheets.clear()
     desk.plans.clear()
     desk.memory.clear()
-    token = sheets.LEFT.set(left)
+    token = interruption.LEFT.set(left)
     try:
         with pytest.raises(LeftError):
             sheets.sheet_now(desk, report)  # type: ignore[arg-type]
     finally:
-        sheets.LEFT.reset(token)
-    assert never_left is not sheets.go_on
+        interruption.LEFT.reset(token)
     sheets.sheet_now(desk, report)  # type: ignore[arg-type]
 
 

@@ -1,6 +1,5 @@
 """A server over a demo workspace, and the real page in headless Chromium."""
 
-import multiprocessing
 import os
 import re
 import shutil
@@ -23,6 +22,7 @@ from kalendor.demo.workspace import build
 from kalendor.desk.bringing_in import bring_in_file
 from kalendor.desk.desk import Desk
 from kalendor.serving import Reach, serve_workspace
+from tests.command import FORKS
 
 FLAGS = (
     "--headless", "--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
@@ -30,8 +30,6 @@ FLAGS = (
 )  # fmt: skip
 PATIENCE = 60
 WORKERS = int(os.environ.get("KALENDOR_WORKERS", "0"))
-SERVERS = multiprocessing.get_context("forkserver")
-SERVERS.set_forkserver_preload(["uvicorn", "kalendor.api.app", "kalendor.desk.editions.inbox", "kalendor.intake.apart"])
 _PORT: list[int] = []
 FERRY_SALES = """sold on,route,area,gross
 2025-06-03,A-1,North,10.00
@@ -84,7 +82,7 @@ def served(serve: Callable[..., None], workspace: Path, *more: Any, daemon: bool
     """The address of a server that a function of this suite's starts on a workspace and a port, likewise; one that is to start
     processes of its own is no daemon."""
     port = _port()
-    server = SERVERS.Process(target=serve, args=(workspace, port, *more), daemon=daemon)
+    server = FORKS.Process(target=serve, args=(workspace, port, *more), daemon=daemon)
     server.start()
     address = f"http://127.0.0.1:{port}"
     try:

@@ -2,6 +2,7 @@
 
 from datetime import date
 from decimal import Decimal
+from threading import Event
 from typing import Any
 
 from kalendor.core import report as report_
@@ -82,3 +83,15 @@ def column_of(rows: list[dict[str, str]], *names: str) -> list[Any]:
 
 def compared(as_: str = "base", with_: Any = "year_earlier", **more: Any) -> dict[str, Any]:
     return {"name": "c", "compare": "s", "with": with_, "as": as_, **more}
+
+
+class LeftAfter(Event):
+    """The event of a client that disconnects after the `last`th cancellation check; counts the checks."""
+
+    def __init__(self, last: int) -> None:
+        super().__init__()
+        self.last, self.asked = last, 0
+
+    def is_set(self) -> bool:
+        self.asked += 1
+        return self.asked > self.last

@@ -9,9 +9,8 @@ from hypothesis import strategies as st
 
 from kalendor.core.placing import frame
 from kalendor.core.placing.frame import axis
-from kalendor.core.takes import groups
-from kalendor.core.takes.groups import occurring
-from kalendor.core.values import cores
+from kalendor.core.values import cores, occurrences
+from kalendor.core.values.occurrences import occurring
 
 
 @dataclass(frozen=True)
@@ -48,5 +47,5 @@ def test_lines_are_the_paths_that_records_have_wherever_pieces_end(
 @given(st.lists(st.integers(0, 8), max_size=50), st.integers(1, 9), st.sampled_from([np.int32, np.int64]))
 def test_ids_counted_by_blocks_are_those_counted_at_once(ids: list[int], block: int, dtype: type) -> None:
     with pytest.MonkeyPatch.context() as patch:
-        patch.setattr(groups, "BLOCK", block)
+        patch.setattr(occurrences, "BLOCK", block)
         assert occurring(np.array(ids, dtype=dtype), 9).tolist() == [ids.count(i) for i in range(9)]

@@ -19,26 +19,26 @@ from kalendor.core.plan import planned
 from kalendor.core.sheet.tieout import FootingError, footed
 from kalendor.core.trail.cell import found_cell
 from kalendor.core.values.columns import Column, Kind, day_number, day_of, number_column, text_column
-from kalendor.core.values.interruption import CHECK, EVERY, checked
+from kalendor.core.values.interruption import EVERY, LEFT, checked
 from kalendor.core.values.keys import key
 from kalendor.definitions.kinds import default_calendar, definition
 from kalendor.errors import DefinitionError
 from kalendor.output.dependence import resting_on_others
 from kalendor.output.told import told
-from tests.core.build import SUM, TODAY, compared, records, report, sheet, table, traced
+from tests.core.build import SUM, TODAY, LeftAfter, compared, records, report, sheet, table, traced
 
 CIVIL = calendar(default_calendar())
 MONTH = [{"period": "on", "grains": ["month"]}]
 
 
 def test_work_is_checked_on_between_some_thousands_of_items() -> None:
-    calls: list[int] = []
-    token = CHECK.set(lambda: calls.append(1))
+    left = LeftAfter(EVERY)
+    token = LEFT.set(left)
     try:
         assert sum(checked(range(2 * EVERY + 1))) == sum(range(2 * EVERY + 1))
     finally:
-        CHECK.reset(token)
-    assert len(calls) == 3
+        LEFT.reset(token)
+    assert left.asked == 3
 
 
 @pytest.mark.parametrize(

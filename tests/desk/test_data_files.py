@@ -3,13 +3,13 @@
 import json
 import random
 import subprocess
-import sys
 from pathlib import Path
 
 import pytest
 
 from kalendor.desk.data_files import data_files
 from kalendor.errors import DefinitionError
+from tests.command import kalendor
 
 REPORT = {
     "kalendor": 1, "kind": "report", "title": "Sales", "source": "Sales", "down": [{"category": "shop"}],
@@ -61,8 +61,7 @@ def test_a_folder_or_pattern_without_a_file_is_refused_by_name(sales: Path) -> N
 
 def run(report: Path, *data: str) -> subprocess.CompletedProcess[str]:
     told = [word for one in data for word in ("--data", one)]
-    command = [sys.executable, "-m", "kalendor.cli", "run", str(report), *told, "--as-of", "2026-12-31"]
-    return subprocess.run(command, capture_output=True, text=True, timeout=60, check=False)
+    return kalendor(Path.cwd(), "run", report, *told, "--as-of", "2026-12-31")
 
 
 def test_a_folder_of_parts_gives_the_sheet_of_the_whole(tmp_path: Path) -> None:

@@ -7,6 +7,7 @@ import os
 import signal
 import subprocess
 import sys
+import threading
 import time
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
@@ -29,7 +30,7 @@ from kalendor.definitions.kinds import definition
 from kalendor.desk import partitioned
 from kalendor.desk.files import Asked, Files, from_files
 from kalendor.desk.partitioned import from_partitions, partial_of
-from kalendor.desk.spreading import Spreading, cluster, processes
+from kalendor.desk.spreading import Spreading, _interrupted_afterwards, cluster, processes
 from kalendor.errors import DefinitionError, IntakeError
 from kalendor.intake.partitions import Partition
 
@@ -296,6 +297,24 @@ def test_an_interrupted_command_says_so_and_leaves_no_process(tmp_path: Path) ->
             break
         time.sleep(0.1)
     assert not any(Path(f"/proc/{pid}").exists() for pid in workers)
+
+
+def test_an_interrupt_waits_until_all_workers_have_started() -> None:
+    ended, steps = threading.Event(), []
+    threading.Thread(target=ended.wait).start()  # a thread that the signal may be delivered to
+
+    def started() -> None:
+        with _interrupted_afterwards():
+            os.kill(os.getpid(), signal.SIGINT)
+            time.sleep(0.05)
+            steps.append("finished")
+
+    with pytest.raises(KeyboardInterrupt):
+        started()
+    ended.set()
+    assert steps == ["finished"]
+    with pytest.raises(KeyboardInterrupt):  # and the handler is the one from before
+        signal.raise_signal(signal.SIGINT)
 
 
 def test_the_command_writes_the_same_files(tmp_path: Path, files: list[Path]) -> None:

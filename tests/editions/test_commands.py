@@ -2,24 +2,16 @@
 
 import json
 import subprocess
-import sys
 from pathlib import Path
 
 import pytest
 
+from tests import command
 from tests.editions.conftest import REPORT, Office
 
 
 def kalendor(*args: str | Path) -> subprocess.CompletedProcess[str]:
-    command = [sys.executable, "-m", "kalendor.cli", *map(str, args)]
-    return subprocess.run(
-        command,
-        capture_output=True,
-        text=True,
-        timeout=120,
-        check=False,
-        env={"KALENDOR_TODAY": "2026-08-02", "PATH": ""},
-    )
+    return command.kalendor(Path.cwd(), *args, env={"KALENDOR_TODAY": "2026-08-02", "PATH": ""})
 
 
 def test_a_period_is_issued_with_files_and_listed(office: Office, tmp_path: Path) -> None:
@@ -87,8 +79,8 @@ def test_what_cannot_be_issued_is_one_line(office: Office, args: list[str], code
 
 
 def test_a_workspace_that_is_not_there_is_said(tmp_path: Path) -> None:
-    for command in (["issue", "--period", "2026-06"], ["editions"]):
-        done = kalendor(*command, "--workspace", tmp_path / "none")
+    for asked in (["issue", "--period", "2026-06"], ["editions"]):
+        done = kalendor(*asked, "--workspace", tmp_path / "none")
         assert (done.returncode, "there is no workspace there" in done.stderr) == (2, True)
 
 

@@ -4,10 +4,12 @@ import errno
 import io
 import signal
 import subprocess
+from functools import lru_cache
 from itertools import zip_longest
 from pathlib import Path
 from typing import Any
 
+import pikepdf
 import pypdf
 import pytest
 from hypothesis import given, settings
@@ -58,6 +60,7 @@ SET = [
 ]
 
 
+@lru_cache(maxsize=4)
 def read(content: bytes) -> tuple[list[str], list[tuple[str, int]]]:
     """The pages' words, and each bookmark with its page; a bookmark under another says so by a dash."""
     reader = pypdf.PdfReader(io.BytesIO(content))
@@ -87,17 +90,20 @@ def said(pages: list[str], told: list[str]) -> str:
     return " ".join(whole.split())
 
 
+@lru_cache(maxsize=4)
 def tags(content: bytes) -> dict[str, int]:
     """How many elements of each kind the tags' tree has; each has the parent that it is listed under."""
     found: dict[str, int] = {}
-    root: Any = pypdf.PdfReader(io.BytesIO(content)).trailer["/Root"]
-    stack = [(one.get_object(), root["/StructTreeRoot"]) for one in root["/StructTreeRoot"]["/K"]]
-    while stack:
-        element, parent = stack.pop()
-        assert element["/P"].get_object() == parent.get_object()
-        found[element["/S"]] = found.get(element["/S"], 0) + 1
-        inner = [one.get_object() for one in element.get("/K", [])]
-        stack += [(one, element) for one in inner if isinstance(one, pypdf.generic.DictionaryObject) and "/S" in one]
+    with pikepdf.open(io.BytesIO(content)) as opened:
+        root = opened.Root.StructTreeRoot
+        stack = [(one, root) for one in root.K]
+        while stack:
+            element, parent = stack.pop()
+            assert element.P.objgen == parent.objgen
+            kind = str(element.S)
+            found[kind] = found.get(kind, 0) + 1
+            inner: Any = element.get("/K", [])
+            stack += [(one, element) for one in inner if isinstance(one, pikepdf.Dictionary) and "/S" in one]
     return found
 
 

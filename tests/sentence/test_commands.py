@@ -15,9 +15,9 @@ from kalendor.output.handover import Handover
 from kalendor.output.terminal import aligned
 from kalendor.sentence.names import names
 from kalendor.sentence.writing import say
+from tests.command import kalendor
 from tests.sentence.build import CASES
 from tests.test_cases import CASES as GOLDEN
-from tests.test_cli import kalendor
 
 DATA = ["--data", str(CASES / "orders.csv"), "--as-of", "2026-07-31"]
 WITH = [part for path in sorted(CASES.glob("with-*.json")) for part in ("--with", str(path))]

@@ -13,7 +13,7 @@ import pytest
 from kalendor.core.formulas.formulas import evaluate
 from kalendor.core.formulas.scope import Scope
 from kalendor.core.values.columns import text_column
-from kalendor.core.values.interruption import CHECK
+from kalendor.core.values.interruption import LEFT
 from kalendor.definitions.kinds import definition
 from kalendor.definitions.recipe import Recipe
 from kalendor.desk.bringing_in import Change, leave, look_at, read_again
@@ -25,7 +25,7 @@ from kalendor.intake.reading import read_bytes
 from kalendor.store.locks import LockOrderError, OrderedLock, Rank
 from kalendor.store.mending import matched_lines
 from kalendor.store.soundness import faults
-from tests.core.build import records
+from tests.core.build import LeftAfter, records
 from tests.desk.test_bringing_in import bring
 from tests.editions.conftest import Office
 
@@ -152,20 +152,14 @@ def test_a_cache_file_made_shorter_while_it_is_open_is_made_again(tmp_path: Path
 
 def test_work_within_a_formula_ends_when_its_request_is_left() -> None:
     column = text_column([f"word {n}" for n in range(50_000)])
-    heard = []
-
-    def check() -> None:
-        heard.append(1)
-        if len(heard) > 3:
-            raise LeftError("the request was left")
-
-    told = CHECK.set(check)
+    left = LeftAfter(3)
+    told = LEFT.set(left)
     try:
         with pytest.raises(LeftError):
             evaluate("UPPER(t)", Scope({"t": column}, len(column)))
     finally:
-        CHECK.reset(told)
-    assert len(heard) == 4
+        LEFT.reset(told)
+    assert left.asked == 4
 
 
 def test_a_line_longer_than_any_record_and_too_many_columns_are_refused_at_once() -> None:

@@ -9,8 +9,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 from kalendor.api.page import policy
 from kalendor.api.problems import problem
-from kalendor.core.values.interruption import CHECK
-from kalendor.desk.sheets import LEFT, go_on
+from kalendor.core.values.interruption import LEFT
 
 BORNE = {
     "Content-Security-Policy": policy(), "X-Content-Type-Options": "nosniff", "Referrer-Policy": "no-referrer",
@@ -89,9 +88,8 @@ class Leaving:
         if scope["type"] != "http":
             await self.app(scope, receive, send)
             return
-        left, told = Event(), LEFT
-        token = told.set(left)
-        check = CHECK.set(go_on)
+        left = Event()
+        token = LEFT.set(left)
         messages: asyncio.Queue[Message] = asyncio.Queue(maxsize=1)
 
         async def listen() -> None:
@@ -106,5 +104,4 @@ class Leaving:
             await self.app(scope, messages.get, send)
         finally:
             listening.cancel()
-            told.reset(token)
-            CHECK.reset(check)
+            LEFT.reset(token)

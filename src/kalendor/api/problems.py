@@ -1,12 +1,13 @@
 """Turns every error into a problem document (RFC 9457) with a `detail` for people."""
 
 import errno
+from collections.abc import Awaitable, Callable, Mapping
 from http import HTTPStatus
 from typing import Any
 
 from fastapi import FastAPI, Request
 from fastapi.exceptions import RequestValidationError
-from fastapi.responses import JSONResponse
+from fastapi.responses import JSONResponse, Response
 from starlette.exceptions import HTTPException
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
@@ -59,48 +60,60 @@ def problem(status: int, detail: str, **more: str) -> JSONResponse:
     return JSONResponse(body, status, media_type=PROBLEM)
 
 
+async def _known(_: Request, error: errors.KalendorError) -> JSONResponse:
+    status = next((STATUS[kind] for kind in type(error).__mro__ if kind in STATUS), 422)
+    return problem(status, str(error))
+
+
+async def _unread(request: Request, error: UnreadError) -> JSONResponse:
+    """Refused for now, with the job that reads what is missing, shared by all requests for it."""
+    desk, jobs = request.app.state.desk, request.app.state.jobs
+    job = jobs.once(error.about, lambda job: error.read(job.read_so_far), desk.workspace.close)
+    answer = problem(503, str(error), job=job.id)
+    answer.headers["Retry-After"] = "1"
+    return answer
+
+
+async def _numbered(request: Request, error: OverflowError) -> JSONResponse:
+    if "SQLite INTEGER" not in str(error):
+        raise error
+    return problem(404, f"there is no {request.url.path} of that number")
+
+
+async def _of_the_disk(_: Request, error: OSError) -> JSONResponse:
+    words = DISK.get(error.errno or 0)
+    if words is None:
+        raise error
+    return problem(503, f"{words}; nothing was changed")
+
+
+async def _malformed(_: Request, error: RequestValidationError) -> JSONResponse:
+    return problem(422, str(explain(error.errors(), 1)))
+
+
+async def _refused(request: Request, error: HTTPException) -> JSONResponse:
+    if isinstance(error.__cause__, OSError) and error.__cause__.errno in DISK:  # while a body was received
+        return problem(503, f"{DISK[error.__cause__.errno]}; nothing was changed")
+    details = {404: f"there is no {request.url.path}", 405: f"{request.url.path} takes no {request.method}"}
+    answer = problem(error.status_code, details.get(error.status_code, str(error.detail)))
+    answer.headers.update(error.headers or {})
+    return answer
+
+
+HANDLERS: Mapping[type[Exception], Callable[[Request, Any], Awaitable[Response]]] = {
+    errors.KalendorError: _known,
+    UnreadError: _unread,
+    OverflowError: _numbered,
+    OSError: _of_the_disk,
+    RequestValidationError: _malformed,
+    HTTPException: _refused,
+}
+
+
 def explain_errors(app: FastAPI) -> None:
     """Answer the product's own errors with their messages."""
-
-    @app.exception_handler(errors.KalendorError)
-    async def known(_: Request, error: errors.KalendorError) -> JSONResponse:
-        status = next((STATUS[kind] for kind in type(error).__mro__ if kind in STATUS), 422)
-        return problem(status, str(error))
-
-    @app.exception_handler(UnreadError)
-    async def unread(request: Request, error: UnreadError) -> JSONResponse:
-        """Refused for now, with the job that reads what is missing, shared by all requests for it."""
-        desk, jobs = request.app.state.desk, request.app.state.jobs
-        job = jobs.once(error.about, lambda job: error.read(job.read_so_far), desk.workspace.close)
-        answer = problem(503, str(error), job=job.id)
-        answer.headers["Retry-After"] = "1"
-        return answer
-
-    @app.exception_handler(OverflowError)
-    async def numbered(request: Request, error: OverflowError) -> JSONResponse:
-        if "SQLite INTEGER" not in str(error):
-            raise error
-        return problem(404, f"there is no {request.url.path} of that number")
-
-    @app.exception_handler(OSError)
-    async def of_the_disk(_: Request, error: OSError) -> JSONResponse:
-        words = DISK.get(error.errno or 0)
-        if words is None:
-            raise error
-        return problem(503, f"{words}; nothing was changed")
-
-    @app.exception_handler(RequestValidationError)
-    async def malformed(_: Request, error: RequestValidationError) -> JSONResponse:
-        return problem(422, str(explain(error.errors(), 1)))
-
-    @app.exception_handler(HTTPException)
-    async def refused(request: Request, error: HTTPException) -> JSONResponse:
-        if isinstance(error.__cause__, OSError) and error.__cause__.errno in DISK:  # while a body was received
-            return problem(503, f"{DISK[error.__cause__.errno]}; nothing was changed")
-        details = {404: f"there is no {request.url.path}", 405: f"{request.url.path} takes no {request.method}"}
-        answer = problem(error.status_code, details.get(error.status_code, str(error.detail)))
-        answer.headers.update(error.headers or {})
-        return answer
+    for kind, answer in HANDLERS.items():
+        app.exception_handler(kind)(answer)
 
 
 class Unexpected:

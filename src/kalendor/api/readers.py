@@ -237,6 +237,18 @@ def _add_reading(router: APIRouter, reading: Callable[..., Any]) -> None:
         with written_in(found.notation):
             return edition_view(found, beside, None, read.depth(own))
 
+    _add_sheet(router, read_by, named)
+    _add_taking_away(router, read_by, named)
+
+    async def shown(id: int, read: Reading = read_by, _: None = named) -> Any:
+        return _ReadSheet(read, id)
+
+    add_pieces(router, "/editions/{id}", shown)
+
+
+def _add_sheet(router: APIRouter, read_by: Any, named: Any) -> None:
+    """Add the route for an edition's sheet."""
+
     @router.get("/editions/{id}/sheet", response_model=SheetView, dependencies=[named])
     def read_sheet(id: int, seen: Seen, read: Reading = read_by) -> Response:
         """Return an edition's sheet as it was issued."""
@@ -249,13 +261,6 @@ def _add_reading(router: APIRouter, reading: Callable[..., Any]) -> None:
 
         kept = read.desk.answers(name("read sheet", edition.sha256, seen.at, seen.open, seen.first, seen.columns), told)
         return Response(kept, media_type="application/json")
-
-    _add_taking_away(router, read_by, named)
-
-    async def shown(id: int, read: Reading = read_by, _: None = named) -> Any:
-        return _ReadSheet(read, id)
-
-    add_pieces(router, "/editions/{id}", shown)
 
 
 _add_reading(router, _by_link)

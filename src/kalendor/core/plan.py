@@ -39,10 +39,6 @@ from kalendor.definitions.report import Report
 from kalendor.errors import DefinitionError
 
 
-def never_left() -> None:
-    """No-op cancellation check."""
-
-
 @dataclass(frozen=True)
 class Hidden:
     """Lines that are not shown, and how many of those hidden by `keep` still count in totals."""
@@ -83,13 +79,12 @@ def planned(
     today: date,
     as_of: date | None = None,
     memo: Memo = forget,
-    step: Callable[[], None] = never_left,
 ) -> Plan:
-    """The plan of a report; `step` is called between pieces of work and may raise to cancel it.
+    """The plan of a report.
 
     Raises DefinitionError for anything that the report refers to and the material lacks.
     """
-    return _Planning(report, material, grounded(report, material, today, as_of, memo, step)).settled()
+    return _Planning(report, material, grounded(report, material, today, as_of, memo)).settled()
 
 
 def grounded(
@@ -98,7 +93,6 @@ def grounded(
     today: date,
     as_of: date | None = None,
     memo: Memo = forget,
-    step: Callable[[], None] = never_left,
 ) -> Ground:
     """What the levels of a report are computed from: the records with made columns, and those of sources beside
     appended."""
@@ -108,7 +102,7 @@ def grounded(
     stamp = key("records", material.stamp, report.columns, report.beside)
     several = _of_several(made.records, made.units, lambda name, make: memo(key("units", stamp, name), make))
     return Ground(
-        made.records, material.groupings, day, memo, stamp, made.origin, step, several, material.condensed, made.units
+        made.records, material.groupings, day, memo, stamp, made.origin, several, material.condensed, made.units
     )
 
 

@@ -1,6 +1,6 @@
 """Computes a report: its sheet, and the trail of a number, from its plan."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import replace
 from datetime import date
 
@@ -11,7 +11,7 @@ from kalendor.core.figures.kind import marked_mixed
 from kalendor.core.figures.worked_lines import missing, worked_mask
 from kalendor.core.placing.frame import Axis
 from kalendor.core.placing.material import Material
-from kalendor.core.plan import Plan, never_left, places, planned
+from kalendor.core.plan import Plan, places, planned
 from kalendor.core.sheet import notes
 from kalendor.core.sheet.adding_up import moved_by_rounding, rounded_to_add_up
 from kalendor.core.sheet.arrange import Rows, beneath, rows, sibling_ranks
@@ -37,13 +37,12 @@ def work_out(
     today: date,
     as_of: date | None = None,
     memo: Memo = forget,
-    step: Callable[[], None] = never_left,
 ) -> Sheet:
     """The sheet of a report; arguments as for `planned`.
 
     Raises FootingError if the sheet does not foot.
     """
-    return sheet_of(planned(report, material, today, as_of, memo, step))
+    return sheet_of(planned(report, material, today, as_of, memo))
 
 
 def sheet_of(plan: Plan) -> Sheet:

@@ -5,8 +5,8 @@ from datetime import date, datetime
 
 import numpy as np
 
-from kalendor.core.takes.groups import occurring
 from kalendor.core.values.columns import DATED, NUMERIC, Column, Kind
+from kalendor.core.values.occurrences import occurring
 from kalendor.output.numbers import as_read
 
 SHOWN, OFTEN, LONGEST = 3, 0.2, 24

@@ -3,12 +3,13 @@
 from dataclasses import dataclass, field, replace
 
 from kalendor.core.values.days import day_label
+from kalendor.core.values.interruption import go_on
 from kalendor.core.values.notation import grouped
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
 from kalendor.desk.ingredients import now
 from kalendor.desk.organisation import organisation
-from kalendor.desk.sheets import go_on, sheet_from, trail_from
+from kalendor.desk.sheets import sheet_from, trail_from
 from kalendor.desk.summaries import fresh_sheet
 from kalendor.output.charting import chart_of
 from kalendor.output.delimited import CODECS

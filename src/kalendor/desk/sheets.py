@@ -1,8 +1,6 @@
 """Computes sheets and trails from ingredients, of the workspace or of an edition."""
 
-from contextvars import ContextVar
 from datetime import date
-from threading import Event
 from typing import cast
 
 from kalendor.core.groupings.ground import Groupings, groupings
@@ -11,6 +9,7 @@ from kalendor.core.report import sheet_of, traced
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.trail.cell import Cell
 from kalendor.core.trail.trail import Trail
+from kalendor.core.values.interruption import go_on
 from kalendor.core.values.keys import Key, key
 from kalendor.definitions.kinds import Grouping
 from kalendor.definitions.report import Report
@@ -18,16 +17,6 @@ from kalendor.desk.desk import Desk
 from kalendor.desk.ingredients import Ingredients, now
 from kalendor.desk.linked.sheets import over
 from kalendor.desk.records import material
-from kalendor.errors import LeftError
-
-LEFT: ContextVar[Event | None] = ContextVar("left", default=None)
-
-
-def go_on() -> None:
-    """Cancellation check: raises LeftError if the client of the current request has disconnected."""
-    left = LEFT.get()
-    if left is not None and left.is_set():
-        raise LeftError("the request was left")
 
 
 def all_groupings(desk: Desk) -> Groupings:
@@ -62,9 +51,9 @@ def plan_of(desk: Desk, found: Ingredients) -> Plan:
         report = found.report
         linked = over(desk, found, reading)
         if linked is not None:
-            return planned(report, linked.material(reading), found.today, linked.work.as_of, desk.memory, go_on)
+            return planned(report, linked.material(reading), found.today, linked.work.as_of, desk.memory)
         as_of = found.as_of or report.as_of
-        return planned(report, material(desk, found), found.today, as_of, desk.memory, go_on)
+        return planned(report, material(desk, found), found.today, as_of, desk.memory)
 
     def reading(done: int, total: int) -> None:
         go_on()

@@ -10,7 +10,7 @@ from collections.abc import Callable, Iterator, Sequence
 from concurrent.futures import FIRST_COMPLETED, BrokenExecutor, Executor, Future, ProcessPoolExecutor, wait
 from contextlib import AbstractContextManager, contextmanager
 from dataclasses import dataclass, replace
-from threading import Thread
+from threading import Thread, current_thread, main_thread
 from typing import Any, TypeVar
 
 from kalendor.core.values.cores import alone
@@ -129,11 +129,8 @@ def processes(workers: int, progress: Progress = unwatched, memory: int | None =
             workers, multiprocessing.get_context("spawn"), initializer=_on_one_core, initargs=(memory,)
         )
         made.append(pool)
-        before = signal.pthread_sigmask(signal.SIG_BLOCK, {signal.SIGINT})
-        try:  # start all processes now, with interrupts ignored meanwhile
-            pool.submit(os.getpid)
-        finally:
-            signal.pthread_sigmask(signal.SIG_SETMASK, before)
+        with _interrupted_afterwards():
+            pool.submit(os.getpid)  # starts all processes
         return pool
 
     try:
@@ -143,6 +140,24 @@ def processes(workers: int, progress: Progress = unwatched, memory: int | None =
             _ended(pool)
         made.clear()
         gc.collect()  # the pools' shared semaphores
+
+
+@contextmanager
+def _interrupted_afterwards() -> Iterator[None]:
+    """Context at whose end an interrupt (Ctrl C) is raised that came within it; processes started within it ignore
+    interrupts. In threads other than the main one, which Python never interrupts, only the latter applies."""
+    came: list[int] = []
+    on_main = current_thread() is main_thread()
+    handler = signal.signal(signal.SIGINT, lambda number, _: came.append(number)) if on_main else None
+    before = signal.pthread_sigmask(signal.SIG_BLOCK, {signal.SIGINT})  # inherited by processes
+    try:
+        yield
+    finally:
+        signal.pthread_sigmask(signal.SIG_SETMASK, before)
+        if on_main:
+            signal.signal(signal.SIGINT, handler)
+    if came:
+        signal.raise_signal(signal.SIGINT)
 
 
 def by_cores(progress: Progress = unwatched) -> AbstractContextManager[Spreading]:

@@ -10,13 +10,14 @@ from kalendor.core.plan import Plan
 from kalendor.core.sheet.sheet import Sheet
 from kalendor.core.trail.cell import Cell
 from kalendor.core.trail.trail import Trail
+from kalendor.core.values.interruption import go_on
 from kalendor.definitions.report import Report
 from kalendor.desk.desk import Desk
 from kalendor.desk.ingredients import HeldSource, Ingredients, now
 from kalendor.desk.linked.records import Read, read_for
 from kalendor.desk.linked.sheets import Over, over
 from kalendor.desk.records import rows_of
-from kalendor.desk.sheets import go_on, plan_of, sheet_from, trail_from
+from kalendor.desk.sheets import plan_of, sheet_from, trail_from
 from kalendor.errors import ConflictError, DefinitionError
 from kalendor.store.by_hand import hand_rows
 

@@ -6,9 +6,9 @@ from dataclasses import dataclass
 import numpy as np
 import pyarrow.compute as pc
 
-from kalendor.core.takes.groups import occurring
 from kalendor.core.values.columns import Column, Kind, Mask, days_of
 from kalendor.core.values.notation import noted_day
+from kalendor.core.values.occurrences import occurring
 from kalendor.core.values.words import Words
 from kalendor.definitions.recipe import ColumnReading
 from kalendor.intake import values

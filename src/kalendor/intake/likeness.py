@@ -8,9 +8,9 @@ from difflib import SequenceMatcher
 import numpy as np
 
 from kalendor.core.formulas.texts import as_text, written
-from kalendor.core.takes.groups import occurring
 from kalendor.core.values.columns import DATED, NUMERIC, Column, Kind, days_of
 from kalendor.core.values.notation import grouped, noted_day
+from kalendor.core.values.occurrences import occurring
 from kalendor.core.values.words import quick_hashes_of
 from kalendor.intake.together import heading_key
 

@@ -221,91 +221,93 @@ INVERSES: Mapping[str, Callable[[Any], Any]] = {
 """For what a rule calls where it is also written: the arguments that give a value, or None."""
 
 
-def functions(names: Names, as_of: Date) -> dict[str, Any]:
-    """All functions that a rule may call, over one dictionary, as at one day."""
+class InContext:
+    """Functions whose result depends on the names of the source and the groupings, or on the as-of date."""
 
-    def values_of(column: str, values: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    def __init__(self, names: Names, as_of: Date) -> None:
+        self.names, self.as_of = names, as_of
+
+    def values_of(self, column: str, values: list[dict[str, Any]]) -> list[dict[str, Any]]:
+        """Values of a column. Raises Unfit for a value of another: in *clinics in north*, north is an area."""
         for value in values:
-            known = names.exactly(str(value.get("text", "")))
+            known = self.names.exactly(str(value.get("text", "")))
             of = {named.value[0] for named, _ in known if named.kind == "value"}
             if of and column not in of:
-                raise Unfit  # *clinics in north*: north is not a clinic, but an area
+                raise Unfit
         return values
 
-    def sized(column: str, size: dict[str, Any]) -> dict[str, Any]:
-        if names.kind_of(column) == "number" and any("day" in value for value in size["values"]):
-            raise Unfit  # a day refers to the report's dates
+    def sized(self, column: str, size: dict[str, Any]) -> dict[str, Any]:
+        """A condition on a column. Raises Unfit for days with a number column: they refer to the report's dates."""
+        if self.names.kind_of(column) == "number" and any("day" in value for value in size["values"]):
+            raise Unfit
         return {"column": column, **size}
 
-    def tree_levels(path: tuple[str, list[str]]) -> dict[str, Any]:
-        return {**tree_whole(path[0]), "levels": path[1]}
+    def tree_levels(self, path: tuple[str, list[str]]) -> dict[str, Any]:
+        """Some levels of a tree."""
+        return {**self.tree_whole(path[0]), "levels": path[1]}
 
-    def tree_whole(tree: str) -> dict[str, Any]:
-        column = names.trees[tree][0] if tree in names.trees else None
+    def tree_whole(self, tree: str) -> dict[str, Any]:
+        """All levels of a tree. Raises Unfit if the source has no column for it."""
+        column = self.names.trees[tree][0] if tree in self.names.trees else None
         if column is None:
             raise Unfit
         return {"category": column, "tree": tree}
 
-    def bucket_set(name: str) -> dict[str, Any]:
-        column = names.sets.get(name)
-        if column is None or names.kind_of(column) != "number":
+    def bucket_set(self, name: str) -> dict[str, Any]:
+        """The ranges of a bucket set. Raises Unfit if the source has no number column for it."""
+        column = self.names.sets.get(name)
+        if column is None or self.names.kind_of(column) != "number":
             raise Unfit
         return {"bucket": column, "set": name}
 
-    def age_set(name: str) -> dict[str, Any]:
-        column = names.sets.get(name)
-        if column is not None and names.kind_of(column) == "date":
+    def age_set(self, name: str) -> dict[str, Any]:
+        """The ages of a bucket set. Raises Unfit if it has a column that is no date, or a name that is of no ages."""
+        column = self.names.sets.get(name)
+        if column is not None and self.names.kind_of(column) == "date":
             return {"age": column, "set": name}
         if column is None and AGE_WORDS & set(key_of(name).split(" ")):
             return {"age": DATE, "set": name}
         raise Unfit
 
-    def may_be_year(number: str) -> bool:
-        return re.fullmatch(r"\d{4}", number) is not None and -YEARS_AHEAD <= as_of.year - int(number) <= YEARS_BACK
-
-    def no_year(condition: dict[str, Any]) -> dict[str, Any]:
-        if any(may_be_year(str(value.get("number", ""))) for value in condition["values"]):
-            raise Unfit  # *net from 2025* and *net between 2024 and 2025* are windows
+    def no_year(self, condition: dict[str, Any]) -> dict[str, Any]:
+        """A condition. Raises Unfit if it compares with a year: *net from 2025* is a window."""
+        if any(self._may_be_year(str(value.get("number", ""))) for value in condition["values"]):
+            raise Unfit
         return condition
 
-    def of_late(window: dict[str, Any]) -> dict[str, Any]:
-        if (year := year_of_span(window["show"])) and not may_be_year(year):
-            raise Unfit  # *net over 2000* is an amount
+    def of_late(self, window: dict[str, Any]) -> dict[str, Any]:
+        """A window. Raises Unfit if its year is not near the as-of date: *net over 2000* is an amount."""
+        if (year := year_of_span(window["show"])) and not self._may_be_year(year):
+            raise Unfit
         return window
 
-    def quarter_in(year: Mapping[str, Any], quarter: int) -> dict[str, Any]:
+    def quarter_in(self, year: Mapping[str, Any], quarter: int) -> dict[str, Any]:
+        """A quarter of a period of a calendar. Raises Unfit if it is no year of four quarters."""
         if len(year.get("quarters", ())) != 4:
-            raise Unfit  # the period is a quarter itself, or its calendar's years have no four quarters
+            raise Unfit
         return {"of": DATE, "calendar": year["calendar"], "show": year["quarters"][quarter - 1]}
 
-    def quarter_of(name: str, year: int, quarter: int) -> dict[str, Any]:
-        own = (
-            n.value for n, _ in names.exactly(f"{name} {year}") if n.kind == "period" and n.value["calendar"] == name
-        )
-        return quarter_in(next(own, {}), quarter)
+    def quarter_of(self, name: str, year: int, quarter: int) -> dict[str, Any]:
+        """A quarter of a year of a named calendar. Raises Unfit if that has no such year of four quarters."""
+        periods = (named.value for named, _ in self.names.exactly(f"{name} {year}") if named.kind == "period")
+        return self.quarter_in(next((one for one in periods if one["calendar"] == name), {}), quarter)
 
-    def month_alone(month: int) -> dict[str, str]:
-        year = as_of.year if month <= as_of.month else as_of.year - 1
-        return month_span(year, month)
+    def month_alone(self, month: int) -> dict[str, str]:
+        """The last month of that number that has begun."""
+        return month_span(self.as_of.year if month <= self.as_of.month else self.as_of.year - 1, month)
 
-    def quarter_alone(quarter: int) -> dict[str, str]:
-        return quarter_span(as_of.year if quarter * 3 - 2 <= as_of.month else as_of.year - 1, quarter)
+    def quarter_alone(self, quarter: int) -> dict[str, str]:
+        """The last quarter of that number that has begun."""
+        begun = quarter * 3 - 2 <= self.as_of.month
+        return quarter_span(self.as_of.year if begun else self.as_of.year - 1, quarter)
 
-    own = {
-        f.__name__: f
-        for f in (
-            values_of,
-            sized,
-            tree_levels,
-            tree_whole,
-            bucket_set,
-            age_set,
-            month_alone,
-            quarter_alone,
-            quarter_in,
-            quarter_of,
-            no_year,
-            of_late,
-        )
-    }
-    return {**PLAIN, **own, "date": DATE, "before": BEFORE}
+    def _may_be_year(self, number: str) -> bool:
+        back = self.as_of.year - int(number) if re.fullmatch(r"\d{4}", number) else None
+        return back is not None and -YEARS_AHEAD <= back <= YEARS_BACK
+
+
+def functions(names: Names, as_of: Date) -> dict[str, Any]:
+    """All functions that a rule may call, over one dictionary, as at one day."""
+    own = InContext(names, as_of)
+    bound = {name: getattr(own, name) for name in vars(InContext) if not name.startswith("_")}
+    return {**PLAIN, **bound, "date": DATE, "before": BEFORE}

@@ -48,7 +48,7 @@ export const SheetHead = memo(function SheetHead({ sheet, all, window, columns, 
   const records = tracks.filter((track) => track.kind === 'record').length;
   const single = (track: Track, label: string) => (
     <Single
-      key={track.left}
+      key={track.key}
       track={track}
       label={track.kind === 'record' ? (sheet.listed?.columns[track.place] ?? '') : label}
       sorted={sorted}

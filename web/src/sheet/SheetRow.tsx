@@ -124,15 +124,15 @@ function Labels({ sheet, row, index, before, all, columns, each }: Props) {
 
 /** A cell of a line: an element, not a component, since a sheet has a thousand of them. */
 function cell({ index, row, texts, isCut, moved, sheet }: Props, track: Track) {
-  if (track.kind === 'gap') return <td key={track.left} className="gap" />;
-  if (track.kind === 'record') return sheet.listed ? <td key={track.left} className="listed" /> : null;
+  if (track.kind === 'gap') return <td key={track.key} className="gap" />;
+  if (track.kind === 'record') return sheet.listed ? <td key={track.key} className="listed" /> : null;
   const text = row.filled ? (texts?.[track.place] ?? '') : '';
   const cut = row.filled && isCut(row.line, track.place);
   const move = row.filled ? moved?.get(movedKey(row.line, track.place)) : undefined;
   const marked = row.filled && sheet.footnotes.length > 0;
   return (
     <td
-      key={track.left}
+      key={track.key}
       id={`cell-${index}-${track.place}`}
       className={`${cellClass(move ? move.now : text)}${cut ? ' cut' : ''}${move ? ' moved' : ''}`}
       data-p={track.place}
@@ -193,14 +193,14 @@ export const RecordRow = memo(function RecordRow({
       {tracks.map((track) =>
         track.kind === 'record' ? (
           <td
-            key={track.left}
+            key={track.key}
             className={numeric[track.place] ? 'num' : 'text'}
             title={cells?.[track.place] ?? undefined}
           >
             {cells?.[track.place] ?? (cells ? '' : '…')}
           </td>
         ) : (
-          <td key={track.left} className={track.kind === 'gap' ? 'gap' : ''} />
+          <td key={track.key} className={track.kind === 'gap' ? 'gap' : ''} />
         ),
       )}
     </tr>

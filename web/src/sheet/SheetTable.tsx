@@ -121,7 +121,7 @@ export function SheetTable({
                 <col style={{ width: (tracks[0]?.left ?? 0) - all.labelsWidth }} />
               )}
               {tracks.map((track) => (
-                <col key={track.left} style={{ width: track.width }} />
+                <col key={track.key} style={{ width: track.width }} />
               ))}
               {beyond > 0 && <col style={{ width: beyond }} />}
             </colgroup>

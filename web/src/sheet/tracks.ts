@@ -9,8 +9,10 @@ const HEAD_FONT = "500 12.5px 'IBM Plex Sans Variable', system-ui, sans-serif";
 const LABEL_FONT = "600 13.5px 'IBM Plex Sans Variable', system-ui, sans-serif";
 
 /** A strip of the table from top to bottom: the place of a figure's column, a gap between groups, or, before the first
- * column, one of the records that are listed. */
+ * column, one of the records that are listed. `key` is the same on every sheet of a report, whatever the widths, so that
+ * its cells are updated in place. */
 export interface Track {
+  key: string;
   kind: 'cell' | 'gap' | 'record';
   place: number;
   column: number;
@@ -57,20 +59,22 @@ export function laidOut(sheet: SheetView, layout: Layout, columns: boolean, room
   const tracks: Track[] = [];
   sheet.listed?.columns.forEach((name, i) => {
     const needed = Math.max((sheet.listed?.widths[i] ?? 0) * digit, measured(name, HEAD_FONT));
-    tracks.push({ kind: 'record', place: i, column: 0, figure: -1, width: needed + PADDING, left: 0 });
+    const width = needed + PADDING;
+    tracks.push({ key: `record ${i}`, kind: 'record', place: i, column: 0, figure: -1, width, left: 0 });
   });
   const starts = groupStarts(sheet);
   const alone = isAlone(sheet);
   const figures = sheet.figures.length;
   sheet.columns.forEach((column, c) => {
-    if (starts[c]) tracks.push({ kind: 'gap', place: -1, column: c, figure: -1, width: GAP, left: 0 });
+    if (starts[c])
+      tracks.push({ key: `gap ${c}`, kind: 'gap', place: -1, column: c, figure: -1, width: GAP, left: 0 });
     sheet.figures.forEach((figure, f) => {
       const heading = alone ? (column.labels[column.labels.length - 1] ?? '') : figure.name;
       const place = c * figures + f;
       const needed = Math.max((sheet.widths[place] ?? 0) * digit, measured(heading, HEAD_FONT) + 20);
       const wide = set[figure.name];
       const width = Math.ceil(wide ? wide * digit + PADDING : Math.max(64, needed + PADDING));
-      tracks.push({ kind: 'cell', place, column: c, figure: f, width, left: 0 });
+      tracks.push({ key: `cell ${place}`, kind: 'cell', place, column: c, figure: f, width, left: 0 });
     });
   });
   widened(sheet, alone, tracks);

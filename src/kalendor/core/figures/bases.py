@@ -5,8 +5,8 @@ from collections.abc import Callable, Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from kalendor.core.figures.counterparts import Compared, Counterparts
 from kalendor.core.groupings.periods import Grain
+from kalendor.core.placing.counterparts import Compared, Counterparts
 from kalendor.core.placing.era import Era
 from kalendor.core.placing.placer import Placer
 from kalendor.core.placing.shifts import Shift

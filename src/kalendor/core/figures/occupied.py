@@ -7,9 +7,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core.figures.stretches import Strip
-from kalendor.core.placing.bundles import Gathering, gathered, room_to_add
+from kalendor.core.placing.bundles import Gathering, gathered
 from kalendor.core.takes.groups import Groups
-from kalendor.core.values.columns import INT64_MOST, Array, magnitude
+from kalendor.core.values.columns import INT64_MOST, Array, magnitude, room_to_add
 
 Index = NDArray[np.int64]
 

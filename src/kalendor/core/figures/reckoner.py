@@ -17,6 +17,7 @@ from kalendor.core.groupings.ground import Ground
 from kalendor.core.placing.views import View, Where
 from kalendor.core.takes.aggregate import Of
 from kalendor.core.values.columns import NUMERIC, Array, Column, Mask
+from kalendor.core.values.interruption import go_on
 from kalendor.core.values.keys import Key
 from kalendor.definitions.figure import FigureBase, Taken
 from kalendor.errors import DefinitionError
@@ -61,7 +62,7 @@ class Reckoner:
         key = (name, view.key)
         if key not in self._kept:
             figure = self._one(name)
-            self.ground.step()
+            go_on()
             with self._working(name):
                 self._kept[key] = self._worked_out(figure, view)
         return self._kept[key]

@@ -40,6 +40,7 @@ class Takings:
         self.ground, self.signs, self.unturned = ground, signs, unturned
         self._wheres: dict[tuple[str | None, str | None], Where | None] = {}
         self._turned: dict[str, Column] = {}
+        self._found: dict[str, tuple[Taken, Of]] = {}
 
     def of(self, figure: Taken) -> tuple[Of, Where | None]:
         """What a figure takes, and of which records: by its own condition, and by its source if there are several.
@@ -49,8 +50,10 @@ class Takings:
         own = (figure.source, figure.where)
         if own not in self._wheres:
             self._wheres[own] = self._where(figure)
-        found, condensed = self._of_columns(figure), self.ground.condensed
-        return found if condensed is None else _of_rows(figure, found, condensed), self._wheres[own]
+        if figure.name not in self._found or self._found[figure.name][0] is not figure:
+            found, condensed = self._of_columns(figure), self.ground.condensed
+            self._found[figure.name] = figure, found if condensed is None else _of_rows(figure, found, condensed)
+        return self._found[figure.name][1], self._wheres[own]
 
     def _of_columns(self, figure: Taken) -> Of:
         ground = self.ground

@@ -137,7 +137,6 @@ class Timeline:
         return self._bundles[own]
 
     def _bundled(self, own: Key, grain: Grain | None) -> Bundles:
-        self.placer.ground.step()
         placer, rows = self.placer, self.reckoner.bases.rows
         era = self.reckoner.bases.era
         bounded = era is not None and era.span is not None and self.column == placer.shifted

@@ -66,11 +66,8 @@ def _levels(side: Sequence[Built]) -> tuple[Level, ...]:
 
 
 def _side(ground: Ground, entries: Sequence[AxisEntry], other: Sequence[AxisEntry], keys: Sequence[Key]) -> list[Built]:
-    def made(entry: AxisEntry) -> Built:
-        ground.step()
-        return BUILDERS[type(entry)].built(ground, entry, other)
-
-    return [ground.memo(k, partial(made, entry)) for k, entry in zip(keys, entries, strict=True)]
+    made = [partial(BUILDERS[type(entry)].built, ground, entry, other) for entry in entries]
+    return [ground.memo(k, built) for k, built in zip(keys, made, strict=True)]
 
 
 def _key(ground: Ground, entry: AxisEntry, other: Sequence[AxisEntry]) -> Key:

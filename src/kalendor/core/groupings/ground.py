@@ -1,6 +1,6 @@
 """What levels are computed from: records, the groupings by name, the as-of day, and a cache."""
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import TypeVar
 
@@ -81,7 +81,7 @@ class Ground:
     """What levels are computed from.
 
     `stamp` is the key of the records and of everything their columns were made from; the keys of all derived values
-    begin with it. `step` is a cancellation check, called between pieces of work. `units` are those of the amount
+    begin with it. `units` are those of the amount
     columns with several units, by name; `condensed` describes records whose rows represent several each. `unit_texts`
     are the units of each amount column that has any, as text (see `units_in`).
     """
@@ -92,7 +92,6 @@ class Ground:
     memo: Memo = forget
     stamp: Key = NO_KEY
     origin: Origin | None = None
-    step: Callable[[], None] = lambda: None
     units: Mapping[str, Coded] = field(default_factory=dict)
     condensed: Condensed | None = None
     unit_texts: Mapping[str, Column] = field(default_factory=dict)

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from kalendor.core.placing.frame import DENSE_MOST, INT32_MOST
 from kalendor.core.takes.groups import Groups
-from kalendor.core.values.columns import INT64_MOST, Array, magnitude
+from kalendor.core.values.columns import INT64_MOST, Array, room_to_add
 from kalendor.core.values.cores import each, pieces
 from kalendor.core.values.keys import Key, Memo
 
@@ -66,13 +66,6 @@ def gathered(of: Index) -> Gathering:
     order = order[np.searchsorted(of[order], 0) :]
     first = np.flatnonzero(np.diff(of[order], prepend=-1))
     return Gathering(of[order][first], order, first)
-
-
-def room_to_add(values: Array) -> Array:
-    """Amounts as Python integers, which do not overflow, if their sums could exceed 64 bits."""
-    if values.dtype == np.int64 and values.size and magnitude(values) * values.size > INT64_MOST:
-        return values.astype(object)
-    return values
 
 
 def with_room(combine: Sequence[Any], parts: Sequence[Array]) -> tuple[Array, ...]:

@@ -5,10 +5,9 @@ from typing import Any
 
 import numpy as np
 
-from kalendor.core.placing.bundles import room_to_add
 from kalendor.core.placing.frame import Frame
 from kalendor.core.values.arithmetic import in_one_kind
-from kalendor.core.values.columns import Array, Column
+from kalendor.core.values.columns import Array, Column, room_to_add
 
 Crossing = tuple[int, int]
 

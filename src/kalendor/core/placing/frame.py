@@ -271,3 +271,12 @@ class Frame:
         """The number of lines and columns of a crossing."""
         down, across = self.block(crossing)
         return down.stop - down.start, across.stop - across.start
+
+    def cells_above(self, crossing: tuple[int, int], most: int) -> Places | None:
+        """Shape (innermost cells,): the cell of a crossing, counted within it, above each innermost cell; None if there
+        are more than `most` innermost cells."""
+        if self.lines.leaves * self.columns.leaves > most:
+            return None
+        width = self.block_shape(crossing)[1]
+        lines, columns = self.lines.ancestor(crossing[0]), self.columns.ancestor(crossing[1])
+        return np.add.outer(lines * width, columns).astype(np.int32).ravel()

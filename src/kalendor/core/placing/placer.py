@@ -194,7 +194,7 @@ class Placer:
     def _by_crossing(self) -> dict[Crossing, Grain | None]:
         depths = itertools.product(range(len(self.down) + 1), range(len(self.across) + 1))
         down, across = self._grains
-        return {(d, a): _finest([_innermost(down[:d]), _innermost(across[:a])]) for d, a in depths}
+        return {(d, a): _finer(_innermost(down[:d]), _innermost(across[:a])) for d, a in depths}
 
     @cached_property
     def coarsest_grain(self) -> Grain | None:
@@ -216,5 +216,7 @@ def _innermost(grains: Sequence[Grain | None]) -> Grain | None:
     return next((grain for grain in reversed(grains) if grain is not None), None)
 
 
-def _finest(grains: Sequence[Grain | None]) -> Grain | None:
-    return min((grain for grain in grains if grain is not None), key=width, default=None)
+def _finer(one: Grain | None, other: Grain | None) -> Grain | None:
+    if one is None or other is None:
+        return one or other
+    return min(one, other, key=width)

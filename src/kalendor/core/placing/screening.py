@@ -14,6 +14,7 @@ from kalendor.core.groupings.ground import Ground
 from kalendor.core.placing import windows
 from kalendor.core.placing.era import Era
 from kalendor.core.values.columns import DATED, DAY_MICROSECONDS, Column, Kind, Mask, as_kind, column_days, days_of
+from kalendor.core.values.interruption import go_on
 from kalendor.core.values.keys import Key
 from kalendor.core.values.notation import noted_day
 from kalendor.definitions.axis import AgeEntry, PeriodEntry
@@ -58,7 +59,7 @@ class Screening:
         scope = Scope(records.columns, records.count, ground.as_of)
         passing: Mask | None = None
         for condition in self.report.only:
-            ground.step()
+            go_on()
             self._note_open_items(condition)
             met = holds(condition, scope)
             if ground.origin is not None:

@@ -1,5 +1,6 @@
 """Views of the records: the place of each on the frame, as it stands or shifted to the period it is the base of."""
 
+import math
 from collections.abc import Callable
 from dataclasses import dataclass, replace
 
@@ -56,7 +57,6 @@ class View:
         """The records at crossings of `grain` (None: totals), and their members."""
         grain = grain if self.days is not None else None
         if grain not in self._falls:
-            self.placer.ground.step()
             if self.days is None:
                 self._falls[grain] = self.placer.fall(self.rows)
             else:
@@ -88,7 +88,11 @@ class View:
         return self.memo(own, lambda: replace(self.groups(crossing).where(where.mask), key=own, memo=self.memo))
 
     def _grouped(self, own: Key, crossing: Crossing) -> Groups:
-        self.placer.ground.step()
+        if self.days is None and crossing != self.frame.crossings[-1]:
+            inner = self.groups(self.frame.crossings[-1])
+            above = self.frame.cells_above(crossing, len(inner.ids))
+            if above is not None and len(inner.ids) == self.count:
+                return Groups(above[inner.ids], math.prod(self.frame.block_shape(crossing)), inner.rows, own, self.memo)
         grain = self.grain_at(crossing)
         lines = self._located(grain, True, crossing[0])
         columns = self._located(grain, False, crossing[1])

@@ -2,16 +2,15 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from functools import partial
 from typing import TypeVar
 
 import numpy as np
 from numpy.typing import NDArray
 
 from kalendor.core.values.columns import Array, Mask
-from kalendor.core.values.cores import pieces
 from kalendor.core.values.keys import NO_KEY, Key, Keyed, Memo, key, local
-
-BLOCK = 1 << 20
+from kalendor.core.values.occurrences import occurring
 
 Index = NDArray[np.int64]
 Places = NDArray[np.signedinteger]
@@ -51,17 +50,7 @@ def counts(groups: Groups) -> Array:
     """How many records each group has."""
     if groups.count == 1:
         return np.array([len(groups.ids)], dtype=np.int64)
-    return groups.remembered("counts", None, lambda: occurring(groups.ids, groups.count))
-
-
-def occurring(ids: Places, count: int) -> Index:
-    """How often each of 0 ≤ id < count occurs, shape (count,); block by block where that avoids widening all ids."""
-    if len(ids) <= BLOCK or count > BLOCK:
-        return np.bincount(ids, minlength=count)
-    found = np.zeros(count, dtype=np.int64)
-    for piece in pieces(len(ids), BLOCK):
-        found += np.bincount(ids[piece], minlength=count)
-    return found
+    return groups.remembered("counts", None, partial(occurring, groups.ids, groups.count))
 
 
 def stable_order(ids: Places, count: int) -> Index:

@@ -5,9 +5,10 @@ from dataclasses import replace
 import numpy as np
 
 from kalendor.core.takes.exact_floats import FloatSums, float_sums, squared
-from kalendor.core.takes.groups import BLOCK, Groups, counts
+from kalendor.core.takes.groups import Groups, counts
 from kalendor.core.takes.whole_sums import exact_sums
 from kalendor.core.values.columns import INT64_MOST, Array, Column, Kind, magnitude
+from kalendor.core.values.occurrences import BLOCK
 
 MOST_SQUARED = 3_037_000_499
 

@@ -245,6 +245,13 @@ def magnitude(values: Array) -> int:
     return max(abs(int(values.min())), abs(int(values.max()))) if len(values) else 0
 
 
+def room_to_add(values: Array) -> Array:
+    """Amounts as Python integers, which do not overflow, if their sums could exceed 64 bits."""
+    if values.dtype == np.int64 and values.size and magnitude(values) * values.size > INT64_MOST:
+        return values.astype(object)
+    return values
+
+
 def brought_to(column: Column, places: int) -> Array | None:
     """The units of an exact column at the same number of places or more; None if they would exceed 64 bits.
 

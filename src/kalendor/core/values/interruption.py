@@ -1,19 +1,28 @@
-"""Cancellation checks within long loops over many different texts."""
+"""Cancellation of the work for a client that has disconnected, and checks for it within long loops."""
 
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Iterable, Iterator
 from contextvars import ContextVar
+from threading import Event
 from typing import TypeVar
+
+from kalendor.errors import LeftError
 
 T = TypeVar("T")
 EVERY = 4_096
 
-CHECK: ContextVar[Callable[[], None]] = ContextVar("check", default=lambda: None)
+LEFT: ContextVar[Event | None] = ContextVar("left", default=None)
+
+
+def go_on() -> None:
+    """Cancellation check: raises LeftError if the client of the current request has disconnected."""
+    left = LEFT.get()
+    if left is not None and left.is_set():
+        raise LeftError("the request was left")
 
 
 def checked(items: Iterable[T]) -> Iterator[T]:
-    """The items, one after another; the current check is called every few thousand, and may raise to cancel."""
-    check = CHECK.get()
+    """The items, one after another, with a cancellation check every few thousand."""
     for i, item in enumerate(items):
         if i % EVERY == 0:
-            check()
+            go_on()
         yield item

@@ -8,6 +8,7 @@ from typing import Any, TypeVar
 
 import numpy as np
 
+from kalendor.core.values.interruption import go_on
 from kalendor.core.values.keys import Key
 
 V = TypeVar("V")
@@ -56,6 +57,7 @@ class Memory:
         """Compute a value for this thread and all that wait for it."""
         try:
             found, value = self._looked_up(key)  # it may have been cached since the first lookup
+            go_on()
             making.value = value if found else self.put(key, make())
             making.made = True
             return making.value

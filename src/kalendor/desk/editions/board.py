@@ -1,6 +1,6 @@
 """The board: reports by the periods of a calendar, the state of each edition, and how far the sources are filled."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Literal, cast
 
@@ -124,9 +124,7 @@ def board(desk: Desk, calendar: str | None = None, every: Grain = "month", back:
         crossings = [
             _crossings(one, columns, issued, by_report.get(one.id, []), covers.of(one), today) for one in reports
         ]
-        lists = _lists(desk, list(sources.values()))
-        fed = [s for name, s in sources.items() if name not in lists]
-        rows = [SourceRow(s.id, s.name, *_filled(desk, s, chosen, columns, today)) for s in fed]
+        rows = _source_rows(desk, sources, chosen, columns, today)
     shown = [c.edition for cells in crossings for cell in cells for c in cell if c.edition is not None]
     with on_screen():
         stands = standing(desk, shown, work)
@@ -139,6 +137,15 @@ def board(desk: Desk, calendar: str | None = None, every: Grain = "month", back:
         + tuple(Row(one.id, one.title, one.why, False, tuple(() for _ in columns)) for one in unclear),
         tuple(row for row in rows if row.of), tuple(rest), back > 0,
     )  # fmt: skip
+
+
+def _source_rows(
+    desk: Desk, sources: Mapping[str, Source], calendar: Calendar, columns: Sequence[Recurring], today: int
+) -> list[SourceRow]:
+    """The rows of the sources that are due in a period."""
+    lists = _lists(desk, list(sources.values()))
+    fed = [source for name, source in sources.items() if name not in lists]
+    return [SourceRow(one.id, one.name, *_filled(desk, one, calendar, columns, today)) for one in fed]
 
 
 def _lists(desk: Desk, sources: Sequence[Source]) -> set[str]:
