@@ -19,6 +19,7 @@ from kalendor.sentence.spans import (  # fmt: skip
     months_on,
     months_up_to,
     quarter_span,
+    spans_between,
     year_of_span,
     year_span,
 )
@@ -76,6 +77,13 @@ def worked(parts: Sequence[Any]) -> dict[str, Any]:
     if all(isinstance(part, str) or "number" in part for part in parts):
         raise Unfit
     return {"worked": list(parts)}
+
+
+def change_between(figure: Mapping[str, Any], first: int, second: int, way: str | None) -> dict[str, Any]:
+    """A figure of the later of two years, compared with the earlier one."""
+    earlier, later = sorted((first, second))
+    compared = {"with": {"year": earlier}, **({"as": way} if way else {})}
+    return {"figures": [figure], "window": {"of": DATE, "show": year_span(later)}, "compare": compared}
 
 
 def nested(outer: Mapping[str, Any], inner: Mapping[str, Any]) -> dict[str, Any]:
@@ -202,8 +210,8 @@ def mapping(pairs: Sequence[Sequence[str]]) -> dict[str, str]:
 
 PLAIN = {
     f.__name__: f
-    for f in (given, merged, called, part_of, back, running, worked, nested, several, valued, part_that, kept, months_up_to, denied, among, minus, plus, mapping,
-              day_of, month_span, year_span, quarter_span, joined_spans, months, months_on, day_before, day_after, value_of, equal_to)
+    for f in (given, merged, called, part_of, back, running, worked, change_between, nested, several, valued, part_that, kept, months_up_to, denied, among, minus, plus, mapping,
+              day_of, month_span, year_span, quarter_span, joined_spans, spans_between, months, months_on, day_before, day_after, value_of, equal_to)
 }  # fmt: skip
 
 

@@ -19,6 +19,7 @@ from kalendor.sentence.names import Names
 
 PASSED = frozenset(",;.!?:")
 JOINING = frozenset(("and", "with", "but", "plus", "also", "then", "&", "showing"))
+JOINING_PAIRS = frozenset((("and", "then"), ("and", "also"), ("but", "also"), ("and", "with")))
 CLAUSE_COST, JOINING_COST, LEFT_COST, BARE_COST = 0.05, 0.01, UNKNOWN_COST + 1, 0.03
 WITH_COST = 0.04  # *with last year* is a clause of its own before it is a window that is joined
 KEPT, TRIED = 10, 24
@@ -134,7 +135,8 @@ def _paths(lexicon: Lexicon, names: Names, as_of: date) -> list[_Path]:
         clauses = [(r, CLAUSE_COST + (BARE_COST if bare else 0.0)) for r in chart.readings("clause", i)]
         if word in JOINING:
             joined = WITH_COST if word == "with" else JOINING_COST
-            clauses += [(r, CLAUSE_COST + joined) for r in chart.readings("clause", i + 1)]
+            last = i + 1 if tuple(lexicon.words[i : i + 2]) in JOINING_PAIRS else i
+            clauses += [(r, CLAUSE_COST + joined) for r in chart.readings("clause", last + 1)]
         for path in here:
             for (end, meaning, cost, marks), more in clauses:
                 at[end].append(_Path(path.cost + cost + more, path, meaning, marks))

@@ -46,10 +46,18 @@ def months_on(year: int, first: int, last: int) -> dict[str, str]:
 
 
 def joined_spans(first: Mapping[str, str], second: Mapping[str, str]) -> dict[str, str]:
-    """Two spans of days as one, if the second follows the first."""
+    """Two spans of days as one, if one of them follows the other, in whichever order they are said."""
+    if day_after(second["to"]) == first["from"]:
+        first, second = second, first
     if day_after(first["to"]) != second["from"]:
         raise Unfit
     return {"from": first["from"], "to": second["to"]}
+
+
+def spans_between(first: Mapping[str, str], second: Mapping[str, str]) -> dict[str, str]:
+    """All days from the earlier of two spans to the later one."""
+    earlier, later = sorted((first, second), key=lambda span: span["from"])
+    return {"from": earlier["from"], "to": later["to"]}
 
 
 def months_up_to(count: int, span: Mapping[str, str]) -> dict[str, str]:
