@@ -4,6 +4,7 @@ BIN := .venv/bin
 S := .stamps
 PAGE := src/kalendor/page/index.html
 PORT ?= 8765
+unexport PYTHONDONTWRITEBYTECODE # each of the many processes that tests start would compile the program again
 PAGE_SOURCES := $(shell find web/src web/public -type f 2>/dev/null) web/index.html web/vite.config.ts web/tsconfig.json
 
 help: ## this list
@@ -32,10 +33,10 @@ checks: $(S)/dev $(S)/web ## formatting, types, imports, generated files
 	cd web && npm run --silent lint && npx --no-install tsc --noEmit
 
 unit: $(S)/dev $(S)/web $(S)/nginx ## tests beside the page
-	$(BIN)/python -m pytest -q -n 2 --dist worksteal --ignore=tests/browser --doctest-modules src tests
+	$(BIN)/python -m pytest -q -n 3 --dist worksteal --ignore=tests/browser --doctest-modules src tests
 
 browser: $(S)/dev $(S)/chromium $(PAGE) ## tests of the page in headless Chromium
-	$(BIN)/python -m pytest -q -n 2 --dist worksteal tests/browser
+	$(BIN)/python -m pytest -q -n 3 --dist worksteal tests/browser
 
 bench: $(S)/dev $(S)/chromium $(PAGE) ## measure
 	$(BIN)/python -m bench

@@ -16,8 +16,8 @@ from pathlib import Path
 
 FORKS = multiprocessing.get_context("forkserver")
 FORKS.set_forkserver_preload([
-    "uvicorn", "kalendor.api.app", "kalendor.cli", "kalendor.cli_scale", "kalendor.desk.ahead", "kalendor.desk.editions.inbox",
-    "kalendor.intake.apart", "kalendor.output.writers",
+    "uvicorn", "uvicorn.protocols.http.auto", "uvicorn.lifespan.on", "kalendor.api.app", "kalendor.cli", "kalendor.cli_scale", "kalendor.desk.ahead", "kalendor.desk.editions.inbox",
+    "kalendor.intake.apart", "kalendor.output.writers", "tests.warm",
 ])  # fmt: skip
 
 

@@ -167,7 +167,7 @@ def _serve(application: "FastAPI", reach: Reach) -> None:
         {"ssl_certfile": str(reach.certificate), "ssl_keyfile": str(reach.key)} if reach.certificate else {}
     )
     config = uvicorn.Config(
-        application, host=reach.host, port=reach.port, log_level="warning", server_header=False,
+        application, host=reach.host, port=reach.port, log_level="warning", server_header=False, ws="none",
         timeout_keep_alive=KEPT_ALIVE, timeout_graceful_shutdown=WAITED, proxy_headers=reach.behind_proxy, forwarded_allow_ips="127.0.0.1,::1", **certificate,
     )  # fmt: skip
     server = Server(config)

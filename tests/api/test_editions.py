@@ -89,13 +89,13 @@ def test_all_that_are_ready_and_all_past_periods(client: TestClient, office: Off
     assert client.post(f"/api/reports/{office.stored.id}/past?since=1900-01-01").status_code == 422
 
 
-@pytest.mark.parametrize("method", ["PUT", "PATCH", "DELETE", "POST"])
-@pytest.mark.parametrize("path", ["", "/sheet", "/document", "/file", "/moved"])
-def test_no_request_changes_or_deletes_an_edition(client: TestClient, office: Office, method: str, path: str) -> None:
+def test_no_request_changes_or_deletes_an_edition(client: TestClient, office: Office) -> None:
     id = issued(client, office)["id"]
     before = office.desk.editions.text(id)
-    assert client.request(method, f"/api/editions/{id}{path}", json={}).status_code == 405
-    assert office.desk.editions.text(id) == before
+    for method in ("PUT", "PATCH", "DELETE", "POST"):
+        for path in ("", "/sheet", "/document", "/file", "/moved"):
+            assert client.request(method, f"/api/editions/{id}{path}", json={}).status_code == 405
+            assert office.desk.editions.text(id) == before
 
 
 def test_a_source_under_an_edition_is_not_deleted(client: TestClient, office: Office) -> None:

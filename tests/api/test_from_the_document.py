@@ -17,7 +17,7 @@ from schemathesis.specs.openapi.checks import (
 from kalendor.api.app import create_app
 from tests.editions.conftest import Office
 
-EXAMPLES = int(os.environ.get("KALENDOR_CASES", "3"))
+EXAMPLES = int(os.environ.get("KALENDOR_CASES", "2"))
 CHECKS: list[Any] = [
     not_a_server_error, status_code_conformance, content_type_conformance, response_schema_conformance,
 ]  # fmt: skip

@@ -156,21 +156,31 @@ def test_who_may_not_ask_the_server_may_not_ask_a_worker(office: Office) -> None
 # -- processes
 
 
-@pytest.fixture
-def running(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Iterator[tuple[TestClient, Workers, int]]:
-    """A server with two worker processes, and a report."""
-    monkeypatch.setenv("KALENDOR_TODAY", NOW.date().isoformat())  # for the processes, too
-    desk = Desk(tmp_path / "workspace")
-    workers = Workers(tmp_path / "workspace", 2, BOUNDS)
+@pytest.fixture(scope="module")
+def started(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[TestClient, Workers, int]]:
+    """A server with two worker processes, and a report; one for all tests of this file."""
+    folder = tmp_path_factory.mktemp("started") / "workspace"
+    desk = Desk(folder)
+    workers = Workers(folder, 2, BOUNDS)
     try:
-        with TestClient(create_app(desk, workers=workers)) as api:
+        with pytest.MonkeyPatch.context() as patch, TestClient(create_app(desk, workers=workers)) as api:
+            patch.setenv("KALENDOR_TODAY", NOW.date().isoformat())  # for the processes, too
             brought(api)
             report = int(saved(api)["id"])
             workers.start()
-            waited(lambda: len(workers._workers) == 2 and all(one.ready for one in workers._workers))
             yield api, workers, report
     finally:
         workers.close()
+
+
+@pytest.fixture
+def running(started: tuple[TestClient, Workers, int]) -> tuple[TestClient, Workers, int]:
+    """That server, once both workers are ready and at rest."""
+    _, workers, _ = started
+    waited(lambda: len(workers._workers) == 2 and all(one.ready for one in workers._workers))
+    for one in workers._workers:
+        one.requests.clear()
+    return started
 
 
 def test_a_worker_that_ends_is_an_error_of_the_request_that_it_had(

@@ -41,13 +41,21 @@ FERRY_SALES = """sold on,route,area,gross
 EVENTS = re.compile(r"/api/reports/\d+/events - ")
 STOPPED = ("ERR_CONNECTION_REFUSED", "ERR_SOCKET_NOT_CONNECTED")  # asked of a server that was stopped after its test
 
-FOUND = """const [css, text] = arguments;
-return [...document.querySelectorAll(css)].find(e => {
+FOUND = """const [css, text, done] = arguments;
+const until = performance.now() + 1500;
+const seen = e => {
   const seen = e.closest('select') ?? e;
   if (e.closest('[aria-busy=true]')) return false; // about to be drawn again: what is found would be gone
   return seen.checkVisibility({ opacityProperty: true, visibilityProperty: true }) && seen.getClientRects().length &&
     (e.innerText || e.value || '').replaceAll('\\u00a0', ' ').includes(text);
-})"""
+};
+const look = () => {
+  const found = [...document.querySelectorAll(css)].find(seen);
+  if (found || performance.now() > until) done(found ?? null);
+  else setTimeout(look, 30);
+};
+look();"""
+"""Looks within the page until it finds, since each question to it takes several processes' time."""
 
 
 def free_port() -> int:
@@ -193,10 +201,15 @@ class Page:
     def find(self, css: str, text: str = "") -> WebElement:
         """The first element in view that a selector finds and whose text holds `text`, not of what is about to be replaced."""
 
-        return self.wait(lambda: self.driver.execute_script(FOUND, css, text), f"no {css} with {text!r}")
+        return self.wait(lambda: self.driver.execute_async_script(FOUND, css, text), f"no {css} with {text!r}")
 
     def click(self, css: str, text: str = "") -> None:
         self.wait(lambda: self.find(css, text).click() or True, f"cannot click {css} {text!r}")
+
+    def go(self, screen: str) -> None:
+        """Open a screen by its link at the head of the page, and wait until it is there."""
+        self.click("nav a", screen)
+        self.find("nav a[aria-current=page]", screen)
 
     def point(self, css: str, text: str = "") -> None:
         """Open what the other mouse button offers on an element, found again where it was drawn anew meanwhile."""

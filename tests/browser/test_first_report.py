@@ -39,7 +39,7 @@ def test_a_yearly_comparison_by_fiscal_quarter_in_few_steps(page: Page, empty: s
     bring_in(page, empty, tmp_path, SALES, "sales.csv")
     page.click(".margin button", "Import")
     page.find("h1", "Sales")
-    page.click("nav a", "Reports")
+    page.go("Reports")
     page.find(".proposal")
     page.driver.execute_script(COUNT)
     page.click("header button", "New report")
@@ -63,7 +63,7 @@ def test_a_yearly_comparison_by_fiscal_quarter_in_few_steps(page: Page, empty: s
     page.wait(lambda: page.lines()["North"][2].startswith(("+", "(", "0")), page.lines())
     assert "Fiscal year from April" in page.find(".sheet-head").text
     made = page.lines()
-    page.click("nav a", "Reports")
+    page.go("Reports")
     page.find(".report-line")
     page.driver.execute_script("window.steps = {clicks: 0, keys: 0}")
     page.press("n")

@@ -40,7 +40,7 @@ def test_lines_of_a_sheet_are_gathered_and_the_category_renamed(page: Page, shop
     page.find(".gather", "3 lines chosen")
     page.find(".gather input").send_keys("Everything", Keys.ENTER)
     page.wait(lambda: page.lines()["Everything total"] == ["126.25", "5"], "not gathered")
-    page.click("nav a", "Groupings")
+    page.go("Groupings")
     page.click(".tree-row.category", "Everything")
     page.press(Keys.F2)
     field = page.find(".rename")
@@ -49,7 +49,7 @@ def test_lines_of_a_sheet_are_gathered_and_the_category_renamed(page: Page, shop
     page.find(".impact", "All routes")
     page.click("header button", "Save")
     page.find(".tie .ok", "saved")
-    page.click("nav a", "Reports")
+    page.go("Reports")
     page.click(".report-line-main", "Ferry sales summary")
     page.wait(lambda: page.lines()["All routes total"] == ["126.25", "5"], "the sheet does not follow")
 
@@ -127,7 +127,7 @@ def test_a_new_value_shows_as_not_placed_until_a_rule_catches_it(page: Page, sho
     page.find(".gather input").send_keys("Alphas", Keys.ENTER)
     page.wait(lambda: page.lines()["Not placed total"], "nothing is left over")
     page.find(".tie .warn", "3 records not placed")
-    page.click("nav a", "Groupings")
+    page.go("Groupings")
     page.click(".tree-row.category", "Alphas")
     page.press("r")
     field = page.find(".tree-row + div input")
@@ -144,7 +144,7 @@ def test_a_value_moves_from_a_day_on_and_the_report_chooses_how_it_counts(page: 
     page.click(".sheet-table th.choosable", "A-1")
     page.find(".gather input").send_keys("Old", Keys.ENTER)
     page.line("Old total")
-    page.click("nav a", "Groupings")
+    page.go("Groupings")
     page.click(".loose-row", "A-2")
     page.press("g")
     page.find(".rename").send_keys("New", Keys.ENTER)
@@ -157,7 +157,7 @@ def test_a_value_moves_from_a_day_on_and_the_report_chooses_how_it_counts(page: 
     page.find(".tree-row", "since 1 Jan 2026")
     page.click("header button", "Save")
     page.find(".tie .ok", "saved")
-    page.click("nav a", "Reports")
+    page.go("Reports")
     page.click(".report-line-main", "Ferry sales summary")
     page.wait(lambda: "New total" in page.lines() and "Old total" not in page.lines(), "the value has not moved")
     now = page.lines()["New total"]
@@ -261,7 +261,7 @@ def test_whoever_leaves_changes_that_are_not_saved_is_asked(page: Page, empty: s
     there = page.driver.current_url
     page.write("Cuts", "0, 15")
     page.find(".ranges div", "0 up to 15")
-    page.click("header nav a", "Reports")
+    page.click("nav a", "Reports")
     page.find("[role=dialog]", "Save the changes to Sizes first?")
     page.click("[role=dialog] button", way)
     if way == "Stay here":

@@ -74,7 +74,7 @@ def test_a_month_from_the_file_that_lands_to_the_question_in_spring(page: Page, 
     person.click(".margin button", "Import")
     kept = lambda: "undo" in page.find(".file", "pier-counters-2026-07-rest.csv").text  # noqa: E731
     person.wait(kept, "the file is not kept")
-    person.click("nav a", "Board")
+    person.go("Board")
     person.wait(
         lambda: not page.driver.find_elements(By.CSS_SELECTOR, "button.state.waits"), "it still waits for its source"
     )
@@ -82,7 +82,7 @@ def test_a_month_from_the_file_that_lands_to_the_question_in_spring(page: Page, 
     # what is new is placed
     pick(person, "Net fare by sea area")
     person.find(".checks", "3 values have no Sea area yet: ISL-LUN, ISL-SOA, XTR-01")
-    person.click("nav a", "Groupings")
+    person.go("Groupings")
     person.click("a, button", "Sea areas")
     for value in ("ISL-LUN", "ISL-SOA", "XTR-01"):
         person.click(".loose-row", value)
@@ -94,7 +94,7 @@ def test_a_month_from_the_file_that_lands_to_the_question_in_spring(page: Page, 
     person.find(".tie .ok", "saved")
 
     # two lines were refused: looked at, and passed over from now on
-    person.click("nav a", "Board")
+    person.go("Board")
     pick(person, "Net fare by sea area")
     person.find(".checks", "2 lines were refused in tickets-2026-07.csv")
     row(person, "Net fare by sea area").find_element(By.CSS_SELECTOR, "button").click()
@@ -116,7 +116,7 @@ def test_a_month_from_the_file_that_lands_to_the_question_in_spring(page: Page, 
     person.close_editor()
 
     # issue all that are ready
-    person.click("nav a", "Board")
+    person.go("Board")
     pick(person, "Net fare by sea area")
     person.find(".checks", "agrees with the expected total")
     person.press("a")

@@ -38,7 +38,7 @@ def made_report(page: Page, address: str, **keys: Any) -> None:
 
 
 def new_report(page: Page, source: str | None = None) -> None:
-    page.click("nav a", "Reports")
+    page.go("Reports")
     page.click("header button", "New report")
     if source is not None:
         page.choose("Over the source", source)

@@ -157,7 +157,7 @@ def test_gathered_lines_are_undone_and_nothing_is_left_behind(report: Page) -> N
     report.driver.find_element(By.CSS_SELECTOR, ".sheet-table").click()
     report.chord(Keys.CONTROL, "z")
     report.wait(lambda: "First" not in labels(report) and "A-1" in labels(report), "not undone")
-    report.click("nav a", "Groupings")
+    report.go("Groupings")
     report.wait(
         lambda: "Route groups" not in report.driver.find_element(By.TAG_NAME, "body").text, "the tree is left behind"
     )

@@ -162,7 +162,7 @@ def test_changes_of_a_grouping_wait_for_a_choice_where_somebody_else_saved(page:
 def test_a_source_is_renamed_and_removed_only_where_nothing_uses_it(page: Page, shop: str) -> None:
     page.refusals.append("422")
     made_report(page, shop)
-    page.click("nav a", "Sources")
+    page.go("Sources")
     page.click(".list-main", "Ferry sales")
     page.click("h1 button", "Ferry sales")
     page.write("Name", "Ticket sales")
@@ -224,9 +224,9 @@ def test_edits_that_wait_outlive_the_screen(page: Page, shop: str) -> None:
     page.add_phrase("down by area", "down by area")
     page.find(".not-saved")
     report = page.driver.current_url
-    page.click("nav a", "Sources")
+    page.go("Sources")
     page.driver.execute_script("window.refuse = () => false")
-    page.click("nav a", "Reports")
+    page.go("Reports")
     page.click(f"a[href='/{report.split('/', 3)[3]}']")
     page.line("South")
 

@@ -127,7 +127,7 @@ def same(found: Any, wanted: Any) -> None:
         assert found == wanted
 
 
-@settings(max_examples=int(os.environ.get("KALENDOR_EXAMPLES", "40")) // 10)
+@settings(max_examples=int(os.environ.get("KALENDOR_EXAMPLES", "20")) // 10)
 @given(st.data())
 def test_a_linked_folder_gives_the_sheets_and_trails_of_its_files_brought_in(
     tmp_path_factory: pytest.TempPathFactory, data: st.DataObject

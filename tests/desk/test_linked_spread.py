@@ -27,7 +27,7 @@ def desk_over(folder: Path, name: str, spread_over: Any) -> Desk:
 
 
 @pytest.fixture
-def folder(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> Path:
+def folder(tmp_path: Path, monkeypatch: pytest.MonkeyPatch, forked: None) -> Path:
     monkeypatch.setattr(spread, "HERE_BYTES", 0)
     monkeypatch.setattr(sheets, "partial_in", dies_at_first)
     (tmp_path / "names.csv").write_text("code,name,day,planned\nNorth,Up,2025-02-03,12.50\nW,Left,2025-03-04,99.00\n")

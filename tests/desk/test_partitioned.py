@@ -166,7 +166,7 @@ def always_dies(work: Any, part: Partition) -> Any:
 
 
 def test_a_worker_killed_in_the_middle_changes_nothing(
-    tmp_path: Path, files: list[Path], monkeypatch: pytest.MonkeyPatch
+    tmp_path: Path, files: list[Path], monkeypatch: pytest.MonkeyPatch, forked: None
 ) -> None:
     monkeypatch.setattr(partitioned, "partial_of", dies_at_first)
     with processes(2) as spreading:
@@ -183,7 +183,7 @@ def always_killed(work: Any, part: Partition) -> Any:
 
 
 def test_the_partition_whose_worker_is_always_killed_is_named_and_no_other(
-    tmp_path: Path, files: list[Path], monkeypatch: pytest.MonkeyPatch
+    tmp_path: Path, files: list[Path], monkeypatch: pytest.MonkeyPatch, forked: None
 ) -> None:
     monkeypatch.setattr(partitioned, "partial_of", always_killed)
     with pytest.raises(IntakeError, match=r"2\.csv: its worker failed 3 times"), processes(2) as spreading:

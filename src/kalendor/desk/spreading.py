@@ -22,6 +22,7 @@ R = TypeVar("R")
 TRIES = 3
 GRACE = 3  # seconds that running partitions get to finish when the work is stopped
 PATIENCE = 10  # timeout for connecting to a scheduler, in seconds
+START = "spawn"  # how processes are started; a fork could copy the locks of other threads
 AHEAD = 2  # partitions submitted for each worker
 Progress = Callable[[int, int], None]
 
@@ -126,7 +127,7 @@ def processes(workers: int, progress: Progress = unwatched, memory: int | None =
 
     def renew() -> ProcessPoolExecutor:
         pool = ProcessPoolExecutor(
-            workers, multiprocessing.get_context("spawn"), initializer=_on_one_core, initargs=(memory,)
+            workers, multiprocessing.get_context(START), initializer=_on_one_core, initargs=(memory,)
         )
         made.append(pool)
         with _interrupted_afterwards():
