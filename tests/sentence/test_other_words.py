@@ -2,10 +2,11 @@
 
 import pytest
 
+from kalendor.sentence.dictionary import with_report
 from kalendor.sentence.names import Column, names
 from kalendor.sentence.reading import read
 from tests.core.build import TODAY
-from tests.sentence.build import asks, compared, heard
+from tests.sentence.build import asks, compared, heard, orders
 
 SAID = {
     "net by area, only where status is completed": [
@@ -207,3 +208,15 @@ def test_two_sizes_are_both_heard() -> None:
     (condition,) = asks("net by area where net is more than 100 and less than 500")["only"]
     assert "> 100" in condition
     assert "< 500" in condition
+
+
+def test_a_figure_that_the_report_has_is_compared_as_a_column_is() -> None:
+    plain = heard("average net by area").report
+    assert plain is not None
+    named = plain.model_copy(update={"figures": [plain.figures[0].model_copy(update={"name": "Takings"})]})
+    known = with_report(orders()[2], named)
+    for typed in ("compare takings with last year by area", "growth in takings from 2025 to 2026"):
+        found = read(typed, known, TODAY)
+        assert found.whole, (typed, found.unknown)
+        assert found.report is not None
+        assert found.report.figures[-1].as_ == "percent"  # type: ignore[union-attr]
