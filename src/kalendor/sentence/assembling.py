@@ -65,13 +65,7 @@ class Assembling:
                 for one in entry.get("nested", [entry]):
                     if not self._stands(way, one):
                         parts.put(self.report[way], one)
-        for entry in clause.get("top", {}).get("entries", ()):
-            parts.put(self.report["down"], entry)
-        if "top" in clause.get("top", {}):
-            if not self.report["down"]:
-                raise Unfit
-            self.report["down"][-1] |= {"by": BEFORE, **clause["top"]}
-        parts.set_rest(self.report["down"], clause.get("top", {}))
+        parts.set_top(self.report["down"], clause.get("top", {}), BEFORE)
 
     def _stands(self, way: str, entry: Mapping[str, Any]) -> bool:
         """Whether the base report has an entry already, to which what is said of it is added."""

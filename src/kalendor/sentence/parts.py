@@ -60,6 +60,24 @@ def put(entries: list[dict[str, Any]], entry: Mapping[str, Any]) -> None:
         entries.append(dict(entry))
 
 
+def set_top(entries: list[dict[str, Any]], said: Mapping[str, Any], by: str) -> None:
+    """Apply what is said of a top: entries with one of their own, or the first few of the last level (by `by` unless
+    said), with levels `outside` put before it; and its rest.
+
+    Raises Unfit without a level.
+    """
+    for entry in said.get("entries", ()):
+        put(entries, entry)
+    if "top" in said:
+        if not entries or entries[-1] in said.get("outside", ()):
+            raise Unfit
+        last = {**entries.pop(), "by": by, **{k: v for k, v in said.items() if k != "outside"}}
+        for entry in said.get("outside", ()):
+            put(entries, entry)
+        entries.append(last)
+    _set_rest(entries, said)
+
+
 def check_formula(formula: str, figures: Container[str]) -> None:
     """Raises Unfit for a formula without figures, or with unknown ones: *net (north)* is not a formula."""
     try:
@@ -70,7 +88,7 @@ def check_formula(formula: str, figures: Container[str]) -> None:
         raise Unfit
 
 
-def set_rest(entries: Sequence[dict[str, Any]], said: Mapping[str, Any]) -> None:
+def _set_rest(entries: Sequence[dict[str, Any]], said: Mapping[str, Any]) -> None:
     """Set whether the last top shows its rest as Other.
 
     Raises Unfit without a top.
