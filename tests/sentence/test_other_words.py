@@ -60,7 +60,11 @@ SAID = {
     "net by clinic, smallest cost first": ["net by clinic, ascending by cost", "net by clinic, sort ascending by cost"],
     "net by area for the previous year": ["last year's net by area", "net by area, last year's", "the previous year's net by area"],
     "net by area in 2025 and 2026": ["net by area between 2026 and 2025", "net by area from 2026 to 2025", "net by area in 2026 and 2025", "net by area, 2026 and 2025"],
-    "percentage of orders that are cancelled by clinic": ["percent of orders cancelled by clinic", "% cancelled by clinic", "percentage cancelled by clinic"],
+    "the net and average net by area": ["sum and average of net by area", "the total and the average net by area"],
+    "records, net and average net by area": ["count, sum and average of net by area"],
+    "what is the net by area": ["net by area, thanks", "I'd like to see net by area", "can you show net by area", "net by area for me"],
+    "records by area, only where area is north": ["how many orders were north by area"],
+    "percentage of orders that are cancelled by clinic": ["what percentage of orders were cancelled by clinic", "share of orders cancelled by clinic", "percent of orders cancelled by clinic", "% cancelled by clinic", "percentage cancelled by clinic"],
     "percent of net that is cancelled by area": ["% of net cancelled by area"],
     "net by area, months across, with a running total": ["net by area with months across and a running total"],
     "cost as % of net by area": ["cost as a share of net by area"],
@@ -151,6 +155,18 @@ def test_a_wording_is_read_as_the_plain_sentence(said: str, plain: str) -> None:
 )
 def test_what_is_beside_a_figure_is_compared_with(said: str, figure: dict[str, object]) -> None:
     assert figure.items() <= asks(said)["figures"][-1].items()
+
+
+@pytest.mark.parametrize(
+    ("said", "take"),
+    [
+        ("earliest sold on by area", "min"),
+        ("the latest sold on date by area", "max"),
+        ("most recent sold on by area", "max"),
+    ],
+)
+def test_the_ends_of_dates_are_asked_for(said: str, take: str) -> None:
+    assert {"take": take, "of": "sold_on"}.items() <= asks(said)["figures"][0].items()
 
 
 @pytest.mark.parametrize(
