@@ -80,6 +80,8 @@ SAID = {
     "net by area, change on last year": ["net by area with change since last year", "net by area with growth since last year"],
     "net by month, change on the month before": ["net by month with the change since last month"],
     "average net by area with rank": ["average net by area and its rank"],
+    "net by area and clinic": [
+        "net by clinic grouped by area", "net by clinic with subtotals per area", "net by clinic with a subtotal for each area", "clinics grouped by area, net", "net by area and clinic with totals"],
     "net by area this month": ["this month's net by area", "the current month's net by area"],
     "net by area then year for the last 3 years": ["net by area for each of the last 3 years"],
     "net by month for the last 12 months": ["net in each of the past 12 months"],

@@ -62,19 +62,20 @@ def put(entries: list[dict[str, Any]], entry: Mapping[str, Any]) -> None:
 
 def set_top(entries: list[dict[str, Any]], said: Mapping[str, Any], by: str) -> None:
     """Apply what is said of a top: entries with one of their own, or the first few of the last level (by `by` unless
-    said), with levels `outside` put before it; and its rest.
+    said); levels `outside` are put before the last one; and its rest.
 
     Raises Unfit without a level.
     """
     for entry in said.get("entries", ()):
         put(entries, entry)
-    if "top" in said:
+    own = {k: v for k, v in said.items() if k not in ("entries", "outside", "rest")}
+    if own or "outside" in said:
         if not entries or entries[-1] in said.get("outside", ()):
             raise Unfit
-        last = {**entries.pop(), "by": by, **{k: v for k, v in said.items() if k != "outside"}}
+        last = entries.pop()
         for entry in said.get("outside", ()):
             put(entries, entry)
-        entries.append(last)
+        entries.append({**last, **({"by": by, **own} if own else {})})
     _set_rest(entries, said)
 
 
