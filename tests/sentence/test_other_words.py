@@ -35,7 +35,7 @@ SAID = {
     "net by area, smallest first": ["net by area, low to high", "net by area in ascending order of net"],
     "net by area, biggest first": ["net by area high to low", "net by area in descending order of net"],
     "net by clinic, biggest first": ["clinics ranked by net", "clinics by net, highest first", "largest clinics by net"],
-    "net by clinic, only north": ["net in the north area by clinic", "net at north by clinic"],
+    "net by clinic, only north": ["net in the north area by clinic", "net at north by clinic", "net from north by clinic", "only from the north, net by clinic"],
     "net by area": ["the net by area", "areas by net"],
     "number of different clinics by area": ["clinic count by area", "the clinic count by area"],
     "records by area": ["order count by area"],
