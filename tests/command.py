@@ -1,5 +1,5 @@
-"""The command line in processes of their own that have the program loaded already, which takes a tenth of the time of
-starting Python anew."""
+"""Runs the command line in processes forked from one that has the program loaded, in a tenth of the time of starting
+Python."""
 
 import atexit
 import io
@@ -23,7 +23,7 @@ FORKS.set_forkserver_preload([
 
 @dataclass(frozen=True)
 class Running:
-    """A command that is running, and the files that its standard output and standard error go to."""
+    """A running command, and the files of its standard output and standard error."""
 
     process: BaseProcess
     out: Path
@@ -32,7 +32,7 @@ class Running:
 
 @contextmanager
 def started(folder: Path, *args: str | Path, sent: str = "", env: Mapping[str, str] | None = None) -> Iterator[Running]:
-    """A command run in a folder with `sent` on its standard input, and ended with the context; `env` replaces its
+    """Context of a command run in a folder with `sent` on its standard input, terminated at the end; `env` replaces its
     environment."""
     with tempfile.TemporaryDirectory() as streams:
         (Path(streams) / "in").write_text(sent)
@@ -50,7 +50,8 @@ def started(folder: Path, *args: str | Path, sent: str = "", env: Mapping[str, s
 def kalendor(
     folder: Path, *args: str | Path, sent: str = "", timeout: float = 120, env: Mapping[str, str] | None = None
 ) -> subprocess.CompletedProcess[str]:
-    """A command's exit code and what it wrote; arguments as for `started`. Raises AssertionError after `timeout` s."""
+    """The exit code and output of a command; arguments as for `started`. Raises AssertionError after `timeout`
+    seconds."""
     with started(folder, *args, sent=sent, env=env) as command:
         command.process.join(timeout)
         assert command.process.exitcode is not None, f"{args} did not end"

@@ -1,5 +1,5 @@
-"""Desks over workspaces of their own, and how many examples the random tests draw: the same ones each time in `make test`,
-new ones in `make soak`."""
+"""Fixtures for desks, and the settings of property-based tests: the same examples in each `make test`, new ones in
+`make soak`."""
 
 import importlib
 import os

@@ -1,7 +1,5 @@
-"""Writes, or with --check compares, what is generated from the code: the API's description, the JSON Schemas and the reference.
-
-Run as `python -m tests.published`.
-"""
+"""Writes, or with --check compares, generated files: the OpenAPI document, the JSON Schemas and the reference. Run as
+`python -m tests.published`."""
 
 import json
 import sys
@@ -19,7 +17,7 @@ ROOT = Path(__file__).parent.parent
 
 
 def published() -> dict[Path, str]:
-    """Each generated file's content."""
+    """The content of each generated file."""
     with tempfile.TemporaryDirectory() as folder:
         api = create_app(Desk(Path(folder))).openapi()
     files = {ROOT / "web/openapi.json": api}

@@ -1,4 +1,4 @@
-"""The reference pages that are made from the code: definitions, the HTTP API and the command line."""
+"""Generates the reference pages: definitions, the HTTP API and the command line."""
 
 import json
 from collections.abc import Iterator
@@ -18,13 +18,13 @@ Schema = dict[str, Any]
 
 
 def reference(api: Schema) -> dict[Path, str]:
-    """Each generated page's content; `api` is the OpenAPI document."""
+    """The content of each generated page; `api` is the OpenAPI document."""
     pages = {"definition": definition_page(), "api": api_page(api), "cli": cli_page()}
     return {FOLDER / f"{name}.md": f"{MADE}\n{text}" for name, text in pages.items()}
 
 
 def definition_page() -> str:
-    """The keys of each kind of definition, and of the parts that they are made of."""
+    """The keys of each kind of definition, and of its parts."""
     lines = [
         "# Definition files",
         "",
@@ -53,7 +53,7 @@ def _section(title: str, schema: Schema, level: str = "##") -> Iterator[str]:
 
 
 def _type(found: Schema) -> str:
-    """A schema in words, parts by a link to their section."""
+    """A schema in words, with links to the sections of parts."""
     if "$ref" in found:
         name = found["$ref"].rpartition("/")[2]
         return f"[{name}](#{'kind-' if name.lower() in KINDS else ''}{name.lower()})"
@@ -95,7 +95,7 @@ def _code(value: Any) -> str:
 
 
 def _default(value: Any) -> str:
-    """A default that fits a table; none is left empty, and one of a whole part is told by the part's own keys."""
+    """A default short enough for a table; omitted if empty, or if it is a whole part, whose own keys show it."""
     return "" if value is None or isinstance(value, dict | list) else _code(value)
 
 
@@ -104,7 +104,7 @@ def _one_line(text: str) -> str:
 
 
 def api_page(api: Schema) -> str:
-    """Every route by its tag, with its parameters and what it answers with."""
+    """Every route by tag, with its parameters and response."""
     lines = [
         "# HTTP API",
         "",

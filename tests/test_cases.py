@@ -1,4 +1,4 @@
-"""The golden cases through the command line's own code: each flat sheet, row by row and in order."""
+"""The golden cases through the code of the command line: each flat sheet, row by row in order."""
 
 import csv
 import io
@@ -17,7 +17,7 @@ CASES = sorted(path.parent for path in (Path(__file__).parent / "cases").glob("*
 
 
 def same(want: str, got: str) -> bool:
-    """Equal, or within 1e-9 of each other where the wanted number is no whole number of cents."""
+    """Equal, or within 1e-9 of each other if the expected number is not a whole number of cents."""
     if want == got:
         return True
     try:

@@ -1,4 +1,4 @@
-"""The command line: exit codes as fixed, one line on standard error, nothing half-written."""
+"""The command line: exit codes, one line on standard error, no partial output."""
 
 import json
 import subprocess

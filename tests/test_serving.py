@@ -1,4 +1,4 @@
-"""The server as others reach it: accounts first, by its names, encrypted or behind a proxy."""
+"""The server's network settings: accounts, host names, TLS, and proxies."""
 
 import socket
 import ssl

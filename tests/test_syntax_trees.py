@@ -1,4 +1,5 @@
-"""Syntax trees are made by one thread at a time: Python 3.11 confuses the depths of two that are made at once."""
+"""Syntax trees are parsed by one thread at a time, since Python 3.11 confuses the recursion depths of two concurrent
+parses."""
 
 import gc
 import sys
@@ -15,7 +16,7 @@ from kalendor.sentence.grammar import parsed_grammar
 
 
 class _Finalized:
-    """Garbage whose finalizer runs long enough for another thread to be let in."""
+    """Garbage whose finalizer runs long enough for a thread switch."""
 
     def __init__(self) -> None:
         self.itself = self
@@ -27,7 +28,7 @@ class _Finalized:
 
 @pytest.fixture
 def busy_collector() -> Iterator[None]:
-    """Threads that change often, and a collector that runs often: what makes two conversions meet."""
+    """Frequent thread switches and garbage collections, so that two conversions overlap."""
     thresholds, interval = gc.get_threshold(), sys.getswitchinterval()
     gc.set_threshold(50)
     sys.setswitchinterval(1e-6)

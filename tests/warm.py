@@ -1,4 +1,4 @@
-"""Loaded by the process that others are forked from: what each of them would otherwise compute at its first request."""
+"""Preloaded before forking: what each process would otherwise compute at its first request."""
 
 from kalendor.sentence.grammar import grammar
 

@@ -1,4 +1,4 @@
-"""An office with accounts, where a file of tests has none of its own."""
+"""Default fixture: an office with accounts, for test files that define none of their own."""
 
 from pathlib import Path
 

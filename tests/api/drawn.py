@@ -1,4 +1,4 @@
-"""What the machine of a running server draws: files, phrases of reports, and how files join."""
+"""Strategies for the state machine of a running server: files, report phrases, and ways to join files."""
 
 from datetime import date
 from typing import Any
@@ -42,7 +42,8 @@ TREE: dict[str, Any] = {"kalendor": 1, "kind": "tree", "name": "Kinds", "levels"
 
 
 def as_file(found: list[tuple[str, int, int, str]]) -> bytes:
-    """An export with moments to the fraction of a second; its amounts have none, two or three places, as its first key is."""
+    """An export whose times have fractions of a second; its amounts have none, two or three decimal places, as its
+    first key says."""
     places = {"c": 0, "d": 3}.get(found[0][3], 2)
     lines = []
     for kind, day, cents, key in found:

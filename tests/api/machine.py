@@ -1,5 +1,5 @@
-"""A running server put through anything that analysts do: at every step each sheet is what the same report gives worked
-out from nothing, from the rows alone, and its counts and sums are those of SQL."""
+"""State machine of a running server: any sequence of an analyst's actions. After each step, every sheet equals the same
+report computed from scratch from the rows alone, and its counts and sums equal those of SQL."""
 
 import csv
 import hashlib
@@ -44,11 +44,11 @@ QUICK = "/dev/shm" if os.access("/dev/shm", os.W_OK) else None
 
 
 class BeneathError(KalendorError):
-    """Something that a report's source rests on is refused."""
+    """Something that a report's source depends on is refused."""
 
 
 class Server(RuleBasedStateMachine):
-    """One running application over a workspace, and a second process that works on the same one."""
+    """One running application over a workspace, and a second process on the same workspace."""
 
     reports = Bundle("reports")
     intakes = Bundle("intakes")
@@ -168,7 +168,7 @@ class Server(RuleBasedStateMachine):
 
     @rule(source=st.sampled_from(NAMES))
     def look_up_from_a_summary(self, source: str) -> None:
-        """A column that a source takes from what a report gives by key; in a circle where the report is on that source."""
+        """A made column that looks up another report's sheet by key; circular if that report is over the source."""
         self.api.post("/api/reports", json={"source": "Costs", "title": "By key"})
         named = [line for line in self.api.get("/api/reports").json() if line["title"] == "By key"]
         sources = {line["name"]: line["id"] for line in self.api.get("/api/sources").json()}
@@ -227,7 +227,7 @@ class Server(RuleBasedStateMachine):
         self.enter()
 
     def enter(self) -> None:
-        """A page opened anew, signed in where there is an account."""
+        """A new client, signed in if there is an account."""
         self.api = TestClient(create_app(self.desk, workers=self.workers))
         if self.desk.accounts.any():
             said = self.api.post("/api/session", json={"name": "Ada", "password": PASSWORD})
@@ -267,7 +267,8 @@ class Server(RuleBasedStateMachine):
                 self.check_the_page(line["id"])
 
     def from_nothing(self, document: dict[str, Any], under: tuple[str, ...] = ()) -> Sheet:
-        """The sheet from the rows alone; a summary's rows only where they are what its report gives from nothing."""
+        """The sheet computed from the rows alone; the rows of a summary only if they are what its report gives from
+        scratch."""
         report = Report.model_validate({k: v for k, v in document.items() if v is not None})
         fresh = Desk(self.folder / "w", now=lambda: NOW)
         try:
@@ -283,7 +284,7 @@ class Server(RuleBasedStateMachine):
             fresh.workspace.close()
 
     def rows_of(self, fresh: Desk, source: Source, under: tuple[str, ...]) -> Records:
-        """A source's records with its made columns. Raises BeneathError for what rests on something that is refused."""
+        """A source's records with its made columns. Raises BeneathError if they depend on something that is refused."""
         if source.name in under:
             raise BeneathError("a circle")
         looked_up = [made.lookup.source for made in source.made if isinstance(made, LookupColumn)]
@@ -299,7 +300,7 @@ class Server(RuleBasedStateMachine):
         return with_made(fresh.sources.rows.from_rows(source).records, source.made, tables)
 
     def check_by_sql(self, document: dict[str, Any], text: str) -> None:
-        """The grand total's count and sum, and each kind's where kinds are the lines."""
+        """The count and sum of the grand total, and of each kind if kinds are the lines."""
         source = self.desk.sources.named(document["source"])
         names = [f["name"] for f in document["figures"]]
         if source is None or source.report_id is not None or not {"n", "sum"} <= set(names) or document.get("window"):
@@ -330,7 +331,7 @@ class Server(RuleBasedStateMachine):
                     assert int(row["n"]) == found.get(row["kind"], (0, 0))[0]
 
     def check_the_page(self, id: int) -> None:
-        """The lines asked for by a sheet's key are that sheet's."""
+        """Lines requested by a sheet's key are those of that sheet."""
         sheet = self.api.get(f"/api/reports/{id}/sheet").json()
         asked = list(dict.fromkeys(sheet["rows"]["line"]))
         more = self.api.post(f"/api/reports/{id}/sheets/{sheet['key']}/lines", json={"lines": asked}).json()

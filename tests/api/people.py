@@ -1,4 +1,4 @@
-"""People at pages of their own."""
+"""Clients with a session of their own."""
 
 from datetime import datetime
 from typing import Any
@@ -14,7 +14,7 @@ NOW = datetime.now()
 
 
 class Browser:
-    """Somebody at a page of their own."""
+    """A client with a session of its own."""
 
     def __init__(self, office: Office, address: str = "http://testserver", workers: Pool | None = None) -> None:
         application = create_app(office.desk, workers=workers)

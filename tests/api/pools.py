@@ -1,4 +1,4 @@
-"""Workers for tests: the worker application over a desk that only reads, in this process."""
+"""Workers for tests: the worker application over a read-only desk, in this process."""
 
 import itertools
 from collections.abc import Callable
@@ -13,7 +13,7 @@ from kalendor.desk.desk import Desk
 
 
 class WorkersHere:
-    """Two workers in this process, which take requests in turn: what one remembers the other does not."""
+    """Two workers in this process that take requests in turn; they share no cache."""
 
     def __init__(self, folder: Path, now: Callable[[], datetime] | None = None) -> None:
         self.desks = [Desk(folder, now, reads_only=True) for _ in range(2)]
@@ -22,10 +22,10 @@ class WorkersHere:
         self._turn = itertools.cycle(self.workers)
 
     def chosen(self, subject: str) -> Worker:
-        """The next worker, whatever the request is about."""
+        """The next worker, whatever the request's subject."""
         self.taken.append(subject)
         return next(self._turn)
 
     def ended(self, worker: Worker) -> None:
-        """Workers here do not end."""
+        """No-op: these workers do not end."""
         raise AssertionError

@@ -1,4 +1,4 @@
-"""Who may come in and what for: accounts, roles, sessions, tokens, and the token that every change by a page bears."""
+"""Access control: accounts, roles, sessions, tokens, and the token that every change made by a page carries."""
 
 import json
 from datetime import timedelta

@@ -1,4 +1,4 @@
-"""The API: the way from a file to a sheet, and what it says when something is wrong."""
+"""The API from an uploaded file to a sheet, and its error messages."""
 
 import re
 import time
@@ -20,7 +20,7 @@ def api(desk: Desk) -> TestClient:
 
 
 def sent(api: TestClient, content: bytes, source: str = "Sales") -> Any:
-    """The job of a file that was read."""
+    """The job that reads an uploaded file."""
     job = api.post("/api/waiting", files={"file": ("export.csv", content)}, data={"source": source}).json()
     while job["state"] == "working":
         job = api.get(f"/api/jobs/{job['id']}").json()
@@ -158,7 +158,7 @@ OPEN: list[dict[str, str]] = [
 
 @pytest.fixture
 def listening(desk: Desk) -> TestClient:
-    """A server that knows its port."""
+    """A server that knows its own port."""
     return TestClient(create_app(desk, {"127.0.0.1"}, 8765), base_url="http://127.0.0.1:8765")
 
 

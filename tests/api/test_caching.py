@@ -1,4 +1,4 @@
-"""Editions for readers are cached as HTTP has it (RFC 9110, 9111): by strong validators, in the browser and in a real proxy."""
+"""HTTP caching of editions for readers (RFC 9110, 9111): strong validators, in the browser and in a real proxy."""
 
 import json
 import os
@@ -31,7 +31,7 @@ def office(tmp_path: Path) -> Office:
 
 
 class Shared:
-    """A report of which one edition is issued, with a link to it."""
+    """A report with one issued edition, and a link to it."""
 
     def __init__(self, office: Office, client: TestClient) -> None:
         self.client, self.report = client, office.stored.id
@@ -74,7 +74,7 @@ def test_without_the_digest_an_answer_is_asked_for_again(shared: Shared) -> None
 
 
 def test_what_changes_beside_an_edition_changes_its_validator(shared: Shared, office: Office) -> None:
-    """The view lists the editions beside it, so a new one must be seen at once."""
+    """The view lists the other editions, so a new one must be visible at once."""
     before = shared.client.get(shared.at).headers["etag"]
     office.issue("2026-07")
     after = shared.client.get(shared.at, headers={"If-None-Match": before})
@@ -110,7 +110,7 @@ def free_port() -> int:
 
 
 class Counted:
-    """The application, with the paths that reached it."""
+    """The application, and the paths of the requests that reached it."""
 
     def __init__(self, app: Any) -> None:
         self.app, self.paths = app, list[str]()
@@ -123,7 +123,7 @@ class Counted:
 
 @pytest.fixture
 def proxied(office: Office, tmp_path: Path) -> Iterator[tuple[Counted, str]]:
-    """The server behind nginx, set up as the documents say."""
+    """The server behind nginx, configured as documented."""
     nginx = shutil.which("nginx", path="/usr/sbin:/usr/bin:/usr/local/sbin")
     if nginx is None:
         pytest.skip("nginx is not installed")

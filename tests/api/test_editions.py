@@ -1,4 +1,4 @@
-"""The board, editions, readers and sending over HTTP; nothing there changes an edition."""
+"""The board, editions, readers and sending over HTTP; no request changes an edition."""
 
 from pathlib import Path
 from typing import Any

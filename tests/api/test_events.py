@@ -1,4 +1,4 @@
-"""Who has a report open is told of each of its revisions."""
+"""Server-sent events: clients that have a report open are notified of each revision."""
 
 import asyncio
 from threading import Event

@@ -1,4 +1,4 @@
-"""Every route, asked for with anything: no answer is a fault of the server's own, and what is refused is a problem document."""
+"""Fuzzing of every route: no response is an internal error, and every refusal is a problem document."""
 
 import json
 import os
@@ -51,7 +51,7 @@ def served(
 
 
 def _keys(found: dict[str, Any], schemas: dict[str, Any]) -> list[str]:
-    """The keys of a route's body, so that some of what is asked comes near to what is meant."""
+    """The keys of a route's body, so that some requests are nearly valid."""
     content = found.get("requestBody", {}).get("content", {}).get("application/json", {}).get("schema", {})
     named = content.get("$ref", "").rpartition("/")[2]
     return list(schemas.get(named, {}).get("properties", {}))

@@ -1,4 +1,4 @@
-"""Queries that feed sources, over HTTP: looked at, kept, asked again; addresses of databases are never answered."""
+"""Queries that feed sources, over HTTP: previewed, kept, run again; database addresses are never returned."""
 
 import sqlite3
 import time

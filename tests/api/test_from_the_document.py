@@ -1,4 +1,4 @@
-"""Requests made from the OpenAPI document by a library that knows only it: no answer is a fault, an undocumented status, another
+"""Requests generated from the OpenAPI document alone: no response is an internal error, has an undocumented status or
 type, or a body that its schema does not allow."""
 
 import os

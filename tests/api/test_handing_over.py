@@ -1,4 +1,4 @@
-"""Handing over: files, jobs, previews, headlines, packs and bundles over HTTP, and the same files from the command line."""
+"""Exports over HTTP: files, jobs, previews, headlines, packs and bundles, and the same files from the command line."""
 
 import io
 import json

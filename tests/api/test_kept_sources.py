@@ -1,4 +1,4 @@
-"""Sources over HTTP: summaries, files kept at once, names, and the source that a file fits."""
+"""Sources over HTTP: summaries, files kept at once, names, and the source that fits a file."""
 
 import threading
 import time

@@ -1,4 +1,4 @@
-"""Linked folders over HTTP: what may be linked, sheets as jobs, looks, and what is refused in words."""
+"""Linked folders over HTTP: what may be linked, sheets as jobs, rescans, and refusals."""
 
 import os
 import threading
@@ -243,7 +243,8 @@ def test_a_file_that_changed_under_a_sheet_is_named(client: TestClient, folder: 
 
 
 def test_its_records_are_the_files_alone(client: TestClient, folder: Path, desk: Desk) -> None:
-    """Nothing is brought in, entered, undone, looked up from it or put beside: each is refused by name."""
+    """A linked source cannot be imported into, adjusted, undone, looked up from or put beside another; each is refused
+    by name."""
     id = linked(client, folder)
     other = client.post(
         "/api/waiting", files={"file": ("o.csv", "store,on,net,qty\nN,2024-01-01,1.00,1\n")}, data={"source": "Other"}

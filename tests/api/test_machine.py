@@ -1,4 +1,4 @@
-"""The state machine, a few runs of it; `make soak` takes thousands of steps."""
+"""A few runs of the state machine; `make soak` takes thousands of steps."""
 
 import os
 

@@ -1,4 +1,4 @@
-"""Marks that a person puts on reports: one's own, kept in order, gone with nothing else."""
+"""A user's own marks on reports: private, ordered, and deleted only by their owner."""
 
 import pytest
 from fastapi.testclient import TestClient

@@ -1,4 +1,4 @@
-"""What is done to the line or column under the pointer, over HTTP: kept, left out, ungrouped, blanks renamed."""
+"""Actions on a line or column of the sheet over HTTP: keep only, leave out, ungroup, rename blanks."""
 
 from typing import Any
 

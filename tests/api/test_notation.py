@@ -1,4 +1,4 @@
-"""The notation of a workspace: what people read is written in it, what is typed and what goes to other programs is not."""
+"""The notation of a workspace: texts for people use it; typed input and data for other programs do not."""
 
 import io
 import json
@@ -53,7 +53,7 @@ def write_in(api: TestClient, **notation: str) -> None:
 
 
 def leaves(found: Any, at: tuple[str, ...] = ()) -> Iterator[tuple[tuple[str, ...], str]]:
-    """Every text of a document, by its place."""
+    """Every text of a JSON document, with its path."""
     if isinstance(found, str):
         yield at, found
     elif isinstance(found, dict):
@@ -65,7 +65,7 @@ def leaves(found: Any, at: tuple[str, ...] = ()) -> Iterator[tuple[tuple[str, ..
 
 
 def read(api: TestClient, report: int) -> dict[str, Any]:
-    """What screens show, by what was asked for."""
+    """The texts of the screens, by request."""
 
     def get(path: str) -> Any:
         answer = api.get(path)
@@ -146,7 +146,7 @@ def test_an_edition_keeps_the_notation_in_which_it_was_issued(api: TestClient, o
 
 
 def read_edition(api: TestClient, id: int) -> list[str]:
-    """An edition's screens and its page as texts."""
+    """The screens and the page of an edition, as texts."""
     sheet = f"/api/editions/{id}/sheets/{api.get(f'/api/editions/{id}/sheet').json()['key']}"
     asked = (f"/api/editions/{id}/sheet", f"{sheet}/trail?figure=Amount", f"{sheet}/records?figure=Amount")
     return [*(api.get(path).text for path in asked), api.get(f"/api/editions/{id}/file?format=html").text]
@@ -164,7 +164,7 @@ def test_a_notation_that_says_two_things_is_refused(api: TestClient, marks: dict
 
 
 def test_requests_at_the_same_time_do_not_mix_notations(api: TestClient, office: Office) -> None:
-    """One thread reads an edition of the common notation, another a sheet of now; threads of the server are shared."""
+    """One thread reads an edition in the default notation, another a current sheet; the server reuses threads."""
     first = api.post(f"/api/reports/{office.stored.id}/periods/2026-06-30/issue").json()["edition"]["id"]
     write_in(api)
     with ThreadPoolExecutor(4) as people:

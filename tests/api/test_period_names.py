@@ -1,4 +1,4 @@
-"""Periods that are called otherwise, one alone or that of every year, over HTTP and by any name."""
+"""Renamed periods, a single one or that of every year, over HTTP and with any name."""
 
 from typing import Any
 

@@ -1,4 +1,4 @@
-"""What the API answers where something is wrong: problem documents, revisions, and never an error of its own."""
+"""Error responses: problem documents, revisions, and never an internal error."""
 
 import errno
 import itertools

@@ -1,4 +1,5 @@
-"""Files that programs send: brought in once, held as dropped ones are, by a token that does nothing else."""
+"""Files pushed by programs: imported once, held as those of drop folders are, with a token that permits nothing
+else."""
 
 import threading
 from concurrent.futures import ThreadPoolExecutor

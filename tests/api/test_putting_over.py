@@ -1,4 +1,4 @@
-"""A report put over another source, its columns matched side by side, over HTTP."""
+"""A report moved to another source, with columns matched side by side, over HTTP."""
 
 import json
 from typing import Any

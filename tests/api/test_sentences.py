@@ -1,4 +1,4 @@
-"""The sentence over HTTP: a report in words, what a typed text would make of it, what is near and how it goes on."""
+"""The sentence over HTTP: a report in words, the reading of a typed text, suggestions and completions."""
 
 from typing import Any
 

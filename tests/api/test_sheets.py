@@ -1,4 +1,4 @@
-"""Sheets for the screen over HTTP: edits with their answers, cells in view, blocks, records, proposals, warnings."""
+"""Sheets for the screen over HTTP: edits, visible cells, blocks, records, proposals, warnings."""
 
 from typing import Any
 

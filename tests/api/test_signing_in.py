@@ -1,4 +1,4 @@
-"""Signing in and out: sessions and their end, tries that are held up, and where a password is taken at all."""
+"""Sign-in and sign-out: sessions and their expiry, rate limits, and where passwords are accepted at all."""
 
 from collections import Counter
 from concurrent.futures import ThreadPoolExecutor
@@ -60,7 +60,7 @@ def test_sessions_end_with_time_and_with_the_account(office: Office) -> None:
 
 
 def timeless(office: Office) -> Browser:
-    """Somebody at a server on which no time passes between tries, however slow the machine is."""
+    """A client of a server whose clock does not advance between attempts, however slow the machine."""
     browser = Browser(office)
     application = browser.client.app
     assert isinstance(application, FastAPI)
@@ -82,7 +82,7 @@ def test_a_wrong_password_and_a_wrong_name_are_told_alike_and_tries_are_held_up(
 
 @given(st.lists(st.tuples(st.sampled_from("ab"), st.sampled_from("xyz"), st.booleans(), st.floats(0, 44)), max_size=80))
 def test_waits_grow_with_failures_and_end(tries: list[tuple[str, str, bool, float]]) -> None:
-    """Held against plain counts of the failures that stand, within the hour in which none is forgotten."""
+    """Compared with a plain count of the failures within the hour after which they expire."""
     now = [0.0]
     attempts = Attempts(lambda: now[0])
     pairs: Counter[tuple[str, str]] = Counter()

@@ -1,4 +1,4 @@
-"""The trail of a number over HTTP: explanation, records in pages, and what drove a change."""
+"""Trails over HTTP: the explanation of a number, its records in pages, and the drivers of a change."""
 
 import csv
 import io
@@ -32,7 +32,7 @@ def report(api: TestClient) -> Any:
 
 
 def place(api: TestClient, report: Any, line: str, column: str) -> tuple[str, dict[str, int]]:
-    """The address of a cell's trail, by its labels."""
+    """The URL of a cell's trail, by its labels."""
     sheet = api.get(f"/api/reports/{report['id']}/sheet").json()
     rows, columns = sheet["rows"], sheet["columns"]
     at = rows["line"][rows["label"].index(line)]

@@ -1,4 +1,4 @@
-"""Worker processes: they answer as the server itself does, write nothing, and one that ends is an error of one request."""
+"""Worker processes: they answer as the server does, write nothing, and one that dies is an error of one request."""
 
 import asyncio
 import os
@@ -43,7 +43,7 @@ def waited(until: Callable[[], Any]) -> Any:
 
 
 async def nothing(*_: Any) -> Any:
-    """An application, and what it receives and sends."""
+    """No-op ASGI application, receive and send."""
 
 
 # -- which requests they take
@@ -59,7 +59,7 @@ def test_requests_about_one_report_or_edition_are_about_one_subject() -> None:
 
 
 def test_no_marked_route_needs_what_the_server_alone_has() -> None:
-    """Its jobs, its sessions, and who asks."""
+    """State of the server's own process: jobs, sessions and the caller."""
     for router in ROUTERS:
         for route in router.routes:
             if isinstance(route, APIRoute) and hasattr(route.endpoint, MARK):
@@ -73,7 +73,7 @@ def test_no_marked_route_needs_what_the_server_alone_has() -> None:
 
 @pytest.fixture
 def both(tmp_path: Path) -> Iterator[tuple[TestClient, TestClient, WorkersHere]]:
-    """A server that does all by itself and one with workers, over one workspace."""
+    """A server without workers and one with workers, over the same workspace."""
     desk = Desk(tmp_path / "workspace", now=lambda: NOW)
     workers = WorkersHere(tmp_path / "workspace", lambda: NOW)
     with TestClient(create_app(desk)) as alone, TestClient(create_app(desk, workers=workers)) as spread:
@@ -125,7 +125,7 @@ def test_an_edit_is_saved_by_the_server_and_its_sheet_worked_out_by_a_worker(
 
 
 def test_what_needs_writing_comes_back_to_the_server(both: tuple[TestClient, TestClient, WorkersHere]) -> None:
-    """A source that is a report's sheet is brought in again when that has changed."""
+    """A source made from a report's sheet is imported again when the sheet has changed."""
     alone, spread, workers = both
     brought(alone)
     report = saved(alone)
@@ -158,7 +158,7 @@ def test_who_may_not_ask_the_server_may_not_ask_a_worker(office: Office) -> None
 
 @pytest.fixture(scope="module")
 def started(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[TestClient, Workers, int]]:
-    """A server with two worker processes, and a report; one for all tests of this file."""
+    """A server with two worker processes, and a report; shared by all tests of this file."""
     folder = tmp_path_factory.mktemp("started") / "workspace"
     desk = Desk(folder)
     workers = Workers(folder, 2, BOUNDS)
@@ -175,7 +175,7 @@ def started(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[TestClie
 
 @pytest.fixture
 def running(started: tuple[TestClient, Workers, int]) -> tuple[TestClient, Workers, int]:
-    """That server, once both workers are ready and at rest."""
+    """That server, once both workers are ready and idle."""
     _, workers, _ = started
     waited(lambda: len(workers._workers) == 2 and all(one.ready for one in workers._workers))
     for one in workers._workers:
@@ -239,7 +239,7 @@ def test_requests_about_a_report_go_to_its_worker_unless_that_is_much_busier(
 
 
 def test_work_that_nobody_waits_for_ends(running: tuple[TestClient, Workers, int]) -> None:
-    """The connection to the worker is closed when the client leaves, which stops the work there."""
+    """When the client disconnects, the connection to the worker is closed, which cancels the work there."""
     api, workers, report = running
     path = f"/api/reports/{report}/sheet"
     assert api.get(path).status_code == 200

@@ -69,7 +69,7 @@ def _serve(workspace: Path, port: int, with_mail: bool, workers: int) -> None:
 
 
 def _port() -> int:
-    """The same port for one server after the other, so that what the browser has loaded of the page serves again."""
+    """The same port for consecutive servers, so that the browser's cache of the page stays valid."""
     if not _PORT:
         _PORT.append(free_port())
     with socket.socket() as probe:
@@ -82,13 +82,13 @@ def _port() -> int:
 
 
 def serving(workspace: Path, with_mail: bool = False, workers: int = WORKERS) -> Iterator[str]:
-    """The address of a server over a workspace, in a process that has the program loaded already."""
+    """The URL of a server over a workspace, forked from a process that has the program loaded."""
     yield from served(_serve, workspace, with_mail, workers)
 
 
 def served(serve: Callable[..., None], workspace: Path, *more: Any, daemon: bool = True) -> Iterator[str]:
-    """The address of a server that a function of this suite's starts on a workspace and a port, likewise; one that is to start
-    processes of its own is no daemon."""
+    """The URL of a server started by `serve` with a workspace and a port; pass `daemon=False` if it starts
+    processes."""
     port = _port()
     server = FORKS.Process(target=serve, args=(workspace, port, *more), daemon=daemon)
     server.start()
@@ -109,7 +109,7 @@ def served(serve: Callable[..., None], workspace: Path, *more: Any, daemon: bool
 
 @pytest.fixture(scope="session")
 def demo_folder(tmp_path_factory: pytest.TempPathFactory, worker_id: str) -> Path:
-    """The demo workspace, written once for all who run tests beside each other, to be copied."""
+    """The demo workspace, built once for all test processes, to be copied."""
     base = tmp_path_factory.getbasetemp()
     root = (base if worker_id == "master" else base.parent) / "demo"
     try:
@@ -126,7 +126,7 @@ def demo_folder(tmp_path_factory: pytest.TempPathFactory, worker_id: str) -> Pat
 
 @pytest.fixture(scope="session")
 def demo(demo_folder: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterator[str]:
-    """The address of a server over a demo workspace."""
+    """The URL of a server over a demo workspace."""
     own = tmp_path_factory.mktemp("demo") / "workspace"
     shutil.copytree(demo_folder, own)
     yield from serving(own, with_mail=True)
@@ -134,13 +134,13 @@ def demo(demo_folder: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterato
 
 @pytest.fixture
 def empty(tmp_path: Path) -> Iterator[str]:
-    """The address of a server over an empty workspace."""
+    """The URL of a server over an empty workspace."""
     yield from serving(tmp_path / "workspace")
 
 
 @pytest.fixture(scope="session")
 def shop_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
-    """A workspace into which one file of ferry sales was brought, and nothing more, to be copied."""
+    """A workspace with one imported file of ferry sales, to be copied."""
     folder = tmp_path_factory.mktemp("shop")
     file = folder / "ferry-sales-2026.csv"
     file.write_text(FERRY_SALES)
@@ -152,7 +152,7 @@ def shop_folder(tmp_path_factory: pytest.TempPathFactory) -> Path:
 
 @pytest.fixture
 def shop(shop_folder: Path, tmp_path: Path) -> Iterator[str]:
-    """The address of a server over a copy of it."""
+    """The URL of a server over a copy of it."""
     shutil.copytree(shop_folder, tmp_path / "workspace")
     yield from serving(tmp_path / "workspace")
 
@@ -170,7 +170,7 @@ def chromium() -> Iterator[webdriver.Chrome]:
 
 
 class Page:
-    """What a person does with the page: look, click, type."""
+    """A user's actions on the page: find, click, type."""
 
     def __init__(self, driver: webdriver.Chrome) -> None:
         self.driver = driver
@@ -180,11 +180,9 @@ class Page:
         self.driver.get(address)
 
     def severe(self) -> list[str]:
-        """What the browser's console holds since it was last read that no test expects.
-
-        Requests to a server that was stopped after its test are left out: the streams of its page try again until
-        another page is opened, and what they meet is logged in the next test.
-        """
+        """Unexpected errors logged to the browser's console since the last call. Requests to a server that was stopped
+        after its test are left out: the event streams of its page reconnect until another page is opened, and their
+        errors are logged in the next test."""
         logged = [entry["message"] for entry in self.driver.get_log("browser") if entry["level"] == "SEVERE"]
         own = [m for m in logged if not EVENTS.search(m) and not any(stopped in m for stopped in STOPPED)]
         return [m for m in own if not any(f"status of {status}" in m for status in self.refusals)]
@@ -199,7 +197,8 @@ class Page:
         return WebDriverWait(self.driver, PATIENCE, 0.05).until(tried, what or "what was waited for did not come")
 
     def find(self, css: str, text: str = "") -> WebElement:
-        """The first element in view that a selector finds and whose text holds `text`, not of what is about to be replaced."""
+        """The first visible element that matches the selector and contains `text`, outside of parts that are about to
+        be replaced."""
 
         return self.wait(lambda: self.driver.execute_async_script(FOUND, css, text), f"no {css} with {text!r}")
 
@@ -212,7 +211,7 @@ class Page:
         self.find("nav a[aria-current=page]", screen)
 
     def point(self, css: str, text: str = "") -> None:
-        """Open what the other mouse button offers on an element, found again where it was drawn anew meanwhile."""
+        """Open the context menu of an element, found again if it was rendered anew meanwhile."""
 
         def pointed() -> bool:
             webdriver.ActionChains(self.driver).context_click(self.find(css, text)).perform()
@@ -221,12 +220,13 @@ class Page:
         self.wait(pointed, f"cannot point at {css} {text!r}")
 
     def choose(self, label: str, option: str) -> None:
-        """Choose from a list by its label, opening it again where it did not open."""
+        """Choose an option of a select by its label; reopens the list if it did not open."""
         path = f"//*[contains(@class, 'MuiInputLabel-root')][normalize-space()='{label}']/following-sibling::div//div[@role='combobox']"
         self.choose_in(lambda: self.driver.find_element(By.XPATH, path), option)
 
     def choose_in(self, box: Callable[[], WebElement], option: str) -> None:
-        """The same by what finds its box. It ends once the list is closed: one that closes still would be taken for the next."""
+        """The same with a function that finds the select. Returns once the list is closed, since a closing list would
+        be mistaken for the next."""
 
         def chosen() -> bool:
             offered = [e for e in self.driver.find_elements(By.CSS_SELECTOR, "li[role=option]") if e.is_displayed()]
@@ -244,7 +244,8 @@ class Page:
         )
 
     def write(self, label: str, text: str) -> None:
-        """Write in a field by its label, and finish with Enter; in a dialog, where Enter presses its main button, by leaving it."""
+        """Type into a field by its label and finish with Enter; in a dialog, where Enter presses the main button, with
+        Tab."""
         path = f"//label[normalize-space()='{label}']/following-sibling::div//*[self::input or self::textarea]"
         field = self.wait(lambda: self.driver.find_element(By.XPATH, path), f"no field {label}")
         field.send_keys(Keys.CONTROL, "a")
@@ -252,7 +253,7 @@ class Page:
         field.send_keys(text, Keys.TAB if in_dialog else Keys.ENTER)
 
     def search(self, label: str, typed: str, option: str) -> None:
-        """Choose from a list that is searched by typing."""
+        """Choose an option of an autocomplete by typing."""
         path = f"//label[normalize-space()='{label}']/following-sibling::div//input"
         field = self.wait(lambda: self.driver.find_element(By.XPATH, path), f"no field {label}")
         field.click()
@@ -264,7 +265,7 @@ class Page:
         webdriver.ActionChains(self.driver).send_keys(*keys).perform()
 
     def chord(self, *keys: str) -> None:
-        """Keys held down together."""
+        """Press keys together."""
         chain = webdriver.ActionChains(self.driver)
         for key in keys[:-1]:
             chain.key_down(key)
@@ -303,7 +304,7 @@ class Page:
         return self.find(".brief").text.replace("+ add", "").replace("edit as text", "").strip()
 
     def lines(self) -> dict[str, list[str]]:
-        """The sheet's lines in view: label to figures."""
+        """The visible lines of the sheet: figures by label."""
         script = """return [...document.querySelectorAll('.sheet-table tbody tr.row')].map(r =>
           [r.querySelector('th').innerText.replace(/[▾▸]/g, '').trim(), [...r.querySelectorAll('td.num')].map(c => c.innerText)])"""
         result = {}
@@ -312,17 +313,17 @@ class Page:
         return result
 
     def texts(self, css: str) -> list[str]:
-        """What elements say, read at one moment: one by one, some would be drawn again in between."""
+        """The texts of all matching elements, read at one moment, since elements may be rendered anew in between."""
         script = "return [...document.querySelectorAll(arguments[0])].map(e => e.innerText.trim())"
         found: list[str] = self.driver.execute_script(script, css)
         return found
 
     def line(self, label: str) -> list[str]:
-        """A line's figures, once it is there."""
+        """The figures of a line, once it is rendered."""
         return self.wait(lambda: self.lines()[label], f"no line {label!r}")
 
     def shows(self, label: str, figures: list[str]) -> None:
-        """Holds that a line bears those figures, once the sheet has followed what was done."""
+        """Assert that a line has these figures, waiting until the sheet is updated."""
         self.wait(lambda: self.lines()[label] == figures, f"{label!r} is {self.lines().get(label)}, not {figures}")
 
     def shows_at(self, label: str, place: int, figure: str) -> None:

@@ -1,4 +1,4 @@
-"""Every screen can be worked by keyboard and read by a screen reader."""
+"""Accessibility: every screen works by keyboard and with a screen reader."""
 
 from pathlib import Path
 from typing import Any
@@ -14,7 +14,7 @@ AXE = Path(__file__).parents[2] / "web" / "node_modules" / "axe-core" / "axe.min
 
 
 def serious(page: Page) -> list[str]:
-    """What a checker of accessibility (WCAG 2.2 A and AA) finds on the screen, however grave."""
+    """The findings of axe-core on the screen (WCAG 2.2 A and AA), of any severity."""
     page.driver.execute_script(AXE.read_text())
     found: list[dict[str, Any]] = page.driver.execute_async_script(
         "const done = arguments[0]; axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21a', 'wcag21aa', 'wcag22aa']})"

@@ -1,4 +1,4 @@
-"""An export that changed, in the real page: side by side, taken as proposed or otherwise, and through the drop folder."""
+"""Changed exports on the page: columns side by side, proposals accepted or overruled, and the drop folder."""
 
 from pathlib import Path
 
@@ -19,7 +19,7 @@ def rows(month: int, form: str = "2026-{m:02}-{d:02}") -> str:
 
 
 def picked(page: Page, row: str, option: str) -> None:
-    """Choose in a row of the columns side by side."""
+    """Choose an option in a row of the columns side by side."""
     page.choose_in(lambda: page.find(".changed tr", row).find_element(By.CSS_SELECTOR, "[role=combobox]"), option)
 
 

@@ -1,4 +1,5 @@
-"""Amounts in several currencies, in the real page: asked about, marked where they would be added up, and led apart again."""
+"""Amounts in several currencies on the page: the question at import, marks where they would be added up, and their
+separation."""
 
 from pathlib import Path
 

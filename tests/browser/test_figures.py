@@ -1,4 +1,4 @@
-"""Figures from figures in the real page."""
+"""Derived figures on the page."""
 
 from pathlib import Path
 

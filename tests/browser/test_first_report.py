@@ -1,4 +1,4 @@
-"""The first report from a new source, by as few steps as docs/first-report.md tells."""
+"""The first report from a new source, in the number of steps that docs/first-report.md states."""
 
 from pathlib import Path
 

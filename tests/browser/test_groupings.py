@@ -1,4 +1,4 @@
-"""Groupings in the real page: gathered on a sheet, placed and ordered on the tree, calendars, cuts, periods stepped."""
+"""Groupings on the page: gathering on a sheet, trees, calendars, cuts, period names."""
 
 from pathlib import Path
 

@@ -1,4 +1,4 @@
-"""Handing over from the page: the dialog with its preview, packs, bundles; and the file that opens in a browser."""
+"""Exports from the page: the dialog with its preview, packs, bundles, and the HTML file opened in a browser."""
 
 import json
 import re

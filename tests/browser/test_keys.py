@@ -1,5 +1,5 @@
-"""Keys on the real page: Escape closes one thing at a time and asks before typed text is lost, Enter applies, and keys of the
-screen rest while something is open above it."""
+"""Keyboard on the page: Escape closes one thing at a time and asks before discarding typed text, Enter applies, and
+shortcuts are disabled while something is open on top."""
 
 from selenium.webdriver import ActionChains
 from selenium.webdriver.common.by import By

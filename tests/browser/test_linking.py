@@ -1,4 +1,4 @@
-"""A folder linked on the real page: files that come later, a number explained from them, and a sheet that takes reading."""
+"""Linked folders on the page: new files, the trail of a number, and a sheet that takes time to compute."""
 
 import shutil
 from collections.abc import Iterator
@@ -20,7 +20,7 @@ def _serve(workspace: Path, port: int, exports: Path) -> None:
 
 @pytest.fixture
 def linking(tmp_path: Path) -> Iterator[tuple[str, Path]]:
-    """The address of a server over an empty workspace that may link a folder, and the folder."""
+    """The URL of a server over an empty workspace that may link a folder, and the folder."""
     exports = tmp_path / "exports"
     (exports / "ferries").mkdir(parents=True)
     (exports / "ferries" / "2026-07.csv").write_text(FERRY_SALES)

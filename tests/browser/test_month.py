@@ -1,5 +1,5 @@
-"""A month's round as one story: the file lands, what is new is placed, the expected total agrees, all that are ready are
-issued, sent, read by others, and it is asked why an earlier edition reads otherwise now."""
+"""A month's close as one story: a file is dropped, new values are placed, the expected total agrees, ready editions are
+issued, sent and read, and a difference to an earlier edition is explained."""
 
 import json
 import shutil
@@ -21,7 +21,7 @@ MOST_CLICKS, MOST_KEYS = 32, 70
 
 @pytest.fixture(scope="module")
 def office(demo_folder: Path, tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[str, Path]]:
-    """The address and folder of a demo workspace of its own, which the month changes."""
+    """The URL and folder of a demo workspace that the test changes."""
     folder = tmp_path_factory.mktemp("month")
     shutil.copytree(demo_folder, folder / "workspace")
     for address in serving(folder / "workspace", with_mail=True):
@@ -34,7 +34,7 @@ def asked(address: str, path: str) -> Any:
 
 
 class Counted(Page):
-    """Counts what a person does."""
+    """Counts a user's actions."""
 
     clicks = keys = 0
 
@@ -205,7 +205,7 @@ def row(page: Page, title: str) -> Any:
 
 
 def pick(page: Counted, title: str) -> None:
-    """Choose a report's latest crossing."""
+    """Choose the latest period of a report on the board."""
     page.clicks += 1
 
     def chosen() -> bool:

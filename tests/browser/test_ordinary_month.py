@@ -1,5 +1,5 @@
-"""An ordinary month, which asks nothing: how many steps from the file to the edition, by the way in which the file comes. The counts
-stand in docs/how-to/close-a-month.md."""
+"""An ordinary month without questions: the number of steps from the file to the edition, by way of import.
+docs/how-to/close-a-month.md states the counts."""
 
 import re
 import urllib.request
@@ -20,7 +20,7 @@ STATED = re.compile(
 
 @pytest.fixture
 def office(tmp_path: Path) -> Iterator[str]:
-    """The address of a server over a workspace that lacks July's file, and whose months before are issued."""
+    """The URL of a server over a workspace that lacks July's file and has editions of the months before."""
     made = Office(tmp_path / "workspace")
     made.desk.intakes.undo(3, made.now)
     for month in ("2026-05", "2026-06"):

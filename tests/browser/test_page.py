@@ -1,4 +1,4 @@
-"""The real page: a file brought in, a report made from nothing, changed, closed, undone, reloaded, taken away."""
+"""The page end to end: import a file, make a report, change it, undo, reload, export."""
 
 from pathlib import Path
 from typing import Any
@@ -28,7 +28,7 @@ def made_by_hand(page: Page, address: str, folder: Path) -> None:
 
 
 def made_report(page: Page, address: str, **keys: Any) -> None:
-    """The same report, made without the page and opened in it; `keys` are more of its document."""
+    """The same report created over HTTP and opened on the page; `keys` are further keys of its document."""
     with httpx.Client(base_url=address, timeout=60) as api:
         made = api.post("/api/reports", json={"source": "Ferry sales"}).raise_for_status().json()
         if keys:

@@ -1,4 +1,5 @@
-"""An edition on a phone and on a tablet: the latest period first, groups by touch, a number explained, nothing cut off."""
+"""An edition on a phone and on a tablet: the latest period first, groups opened by touch, a number explained, nothing
+cut off."""
 
 import json
 import urllib.request
@@ -22,7 +23,7 @@ sheet.dispatchEvent(new TouchEvent('touchend', { bubbles: true, changedTouches: 
 
 
 def link(address: str, title: str) -> str:
-    """What opens the editions of a report of the demo."""
+    """The link to the editions of a demo report."""
     with urllib.request.urlopen(f"{address}/api/reports") as answer:
         id = next(one["id"] for one in json.load(answer) if one["title"] == title)
     asked = urllib.request.Request(

@@ -1,4 +1,4 @@
-"""What a browser prints, read back: the whole sheet, on as many pages as the planner says, none of it cut off."""
+"""The browser's print output read back: the whole sheet, on the planned number of pages, without clipping."""
 
 import base64
 import io
@@ -31,7 +31,7 @@ def printed(page: Page) -> list[str]:
 
 
 def numbers(set_: Typeset) -> Counter[str]:
-    """Each number of the sheet, as often as it is there."""
+    """Each number of the sheet, with its number of occurrences."""
     texts = [text for column in set_.columns for text in set_.shown(column)]
     return Counter(text for text in texts if NUMBER.fullmatch(text))
 
@@ -59,7 +59,7 @@ def test_a_chart_is_printed_over_the_sheet_and_takes_no_page_of_its_own(page: Pa
 
 
 def whole(page: Page) -> list[list[str]]:
-    """The sheet's rows on paper: its labels and numbers, from the blocks that stand there while the browser prints."""
+    """The printed rows of the sheet: labels and numbers of the blocks that exist while the browser prints."""
     script = """dispatchEvent(new Event('beforeprint'));
       return [...document.querySelectorAll('.printed tbody tr:not(.p-group), .printed tr.p-heading')].map(r => [...r.cells].map(c => c.textContent))"""
     found: list[list[str]] = page.driver.execute_script(script)

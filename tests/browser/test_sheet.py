@@ -1,4 +1,4 @@
-"""Work on the sheet itself: sort, find, choose, question a number, lay out, chart, and change it in place."""
+"""Direct manipulation of the sheet: sort, find, select, question a number, layout, chart, editing in place."""
 
 import pytest
 from selenium.webdriver import ActionChains
@@ -186,7 +186,7 @@ def test_the_records_are_listed_under_their_lines(report: Page) -> None:
 
 
 def out_of_line(page: Page) -> list[str]:
-    """The headings that do not stand over what they head, and the phrases of the brief that look unlike the first."""
+    """Headings that are not aligned with their columns, and phrases of the brief that are styled unlike the first."""
     script = """const box = e => e.getBoundingClientRect(), off = (a, b) => Math.abs(a - b) > 1.5, wrong = [];
       const cells = [...document.querySelectorAll('.sheet-table tbody tr.row:not(.record)')].map(r => [...r.children])[0];
       const heads = [...document.querySelectorAll('.sheet-table thead tr')].map(r => [...r.children]);
@@ -317,7 +317,7 @@ def test_no_number_is_cut_off_when_the_sheet_is_scrolled_sideways(page: Page, de
 
 
 def test_a_choice_of_the_menu_is_typed_into_at_once(report: Page) -> None:
-    """The field that a choice opens has the focus, and the sheet has it again afterwards: no letter is a command."""
+    """A field opened from a menu has the focus, and the sheet has it afterwards; typed letters are no commands."""
     focus = "return document.activeElement.getAttribute('aria-label') || document.activeElement.tagName"
     menu(report, ".sheet-table tbody th", "A-2", "Rename…")
     report.wait(lambda: report.driver.execute_script(focus) == "New name", "the name is not asked for")

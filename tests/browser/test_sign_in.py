@@ -1,4 +1,4 @@
-"""Signing in on the page: an analyst works, a reader reads what is issued, and both leave."""
+"""Sign-in on the page: an analyst works, a reader reads issued editions, and both sign out."""
 
 from collections.abc import Iterator
 from datetime import datetime
@@ -17,7 +17,7 @@ PASSWORD = "a long enough password"
 
 @pytest.fixture
 def office(tmp_path: Path) -> Iterator[str]:
-    """The address of a workspace with an issued edition, an analyst and a reader."""
+    """The URL of a server over a workspace with an issued edition, an analyst and a reader."""
     made = Office(tmp_path / "workspace")
     for month in ("2026-05", "2026-06"):
         made.issue(month)

@@ -1,4 +1,4 @@
-"""Sources in the real page: a replaced month, a refused line mended, a look-up with unmatched keys, a summary."""
+"""Sources on the page: a replaced month, a mended line, a look-up with unmatched keys, a summary."""
 
 from pathlib import Path
 

@@ -1,4 +1,4 @@
-"""Two people at one workspace in the real page: neither's edit is lost, and what is used is not taken away."""
+"""Two users of one workspace on the page: no edit is lost, and nothing in use is deleted."""
 
 import json
 import urllib.error
@@ -18,7 +18,7 @@ Change = Callable[[dict[str, Any]], None]
 
 
 def elsewhere(address: str, path: str, change: Change) -> None:
-    """Somebody else's edit of a document, made with the revision that stands."""
+    """Another user's edit of a document, sent with the current revision."""
     with urllib.request.urlopen(f"{address}/api/{path}") as answer:
         document, revision = json.load(answer)["document"], answer.headers["ETag"]
     change(document)
@@ -32,14 +32,14 @@ def by_route(document: dict[str, Any]) -> None:
 
 
 def named(page: Page, title: str) -> None:
-    """The report's title typed anew."""
+    """Type a new title of the report."""
     field = page.find(".title-field")
     field.send_keys(Keys.CONTROL, "a")
     field.send_keys(title, Keys.ENTER)
 
 
 def deaf(page: Page, address: str) -> None:
-    """A report in a page that is not told of what others do."""
+    """A report on a page that receives no events of other users' changes."""
     script = {"source": "window.EventSource = class { close() {} };"}
     told = page.driver.execute_cdp_cmd("Page.addScriptToEvaluateOnNewDocument", script)
     made_report(page, address)
@@ -212,7 +212,7 @@ def test_edits_wait_for_a_server_that_does_not_answer(page: Page, shop: str) -> 
 
 
 def shown(page: Page) -> str:
-    """The sentence as it stands on the screen, be it the one before or not."""
+    """The sentence on the screen, whether current or the one before."""
     text: str = page.driver.execute_script("return document.querySelector('.brief').innerText")
     return text
 

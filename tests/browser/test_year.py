@@ -1,4 +1,4 @@
-"""A year of monthly files that change, brought in on the real page; `tests/year` plays thousands beneath it."""
+"""A year of monthly files that change, imported on the page; `tests/year` runs thousands without it."""
 
 from pathlib import Path
 from random import Random

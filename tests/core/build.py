@@ -1,4 +1,4 @@
-"""Small records and reports for tests, and sheets read back as plain values."""
+"""Builders of small records and reports, and sheets as plain values."""
 
 from datetime import date
 from decimal import Decimal
@@ -23,7 +23,7 @@ SUM = {"name": "s", "take": "sum", "of": "v"}
 
 
 def column(values: list[Any]) -> Column:
-    """A column of the kind that its values are."""
+    """A column whose kind follows from its values."""
     known = [v for v in values if v is not None]
     if known and isinstance(known[0], date):
         return date_column(values)
@@ -59,13 +59,13 @@ def report(**keys: Any) -> Any:
 
 
 def sheet(data: Records, *with_: dict[str, Any], others: dict[str, Records] | None = None, **keys: Any) -> Sheet:
-    """The sheet of a report over records, with groupings and other sources."""
+    """The sheet of a report over records, with groupings and further sources."""
     found = groupings([definition(w, "with") for w in with_])
     return work_out(report(**keys), Material(data, found, others), TODAY)
 
 
 def traced(document: Any, material: Material, found: Sheet, cell: Cell, **more: Any) -> Trail:
-    """The trail of a cell of a report's sheet over that material, asked of a plan of its own."""
+    """The trail of a cell of a report's sheet over the material, from a plan of its own."""
     worded = more.pop("worded", True)
     return report_.traced(planned(document, material, TODAY, **more), found, cell, worded)
 

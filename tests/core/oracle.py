@@ -1,4 +1,5 @@
-"""A second, plain and slow reading of what the numbers mean: dictionaries and fractions, one record after another."""
+"""A second, independent implementation of the semantics, slow and simple: dictionaries and fractions, record by
+record."""
 
 import re
 import unicodedata
@@ -32,7 +33,7 @@ GRAINS: dict[str, Callable[[date], date]] = {"year": year_of, "quarter": quarter
 
 
 def a_year_on(day: date) -> date:
-    """The same month and day a year later; 29 February answers to the 28th."""
+    """The same month and day a year later; 28 February for 29 February."""
     try:
         return day.replace(year=day.year + 1)
     except ValueError:
@@ -40,7 +41,7 @@ def a_year_on(day: date) -> date:
 
 
 def sort_key(value: Any) -> Any:
-    """Label order, blanks last."""
+    """Sort key of labels, blanks last."""
     if value is None:
         return (1, "", "")
     if isinstance(value, date):
@@ -50,7 +51,7 @@ def sort_key(value: Any) -> Any:
 
 
 def take(name: str, records: list[Record], of: str | None) -> Fraction | int | float | None:
-    """One figure of some records; None is blank."""
+    """One figure over some records; None if blank."""
     if name == "count":
         return len(records)
     assert of is not None
@@ -96,7 +97,7 @@ def keys_of(record: Record, entries: list[dict[str, Any]]) -> Key:
 def cells(
     records: list[Record], down: list[dict[str, Any]], across: list[dict[str, Any]]
 ) -> dict[tuple[Key, Key], list[Record]]:
-    """The records of every crossing of every pair of levels, totals included."""
+    """The records of every crossing of the levels, totals included."""
     found: dict[tuple[Key, Key], list[Record]] = {}
     for record in records:
         d, a = keys_of(record, down), keys_of(record, across)

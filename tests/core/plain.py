@@ -18,10 +18,10 @@ from tests.core.plain_numbers import against, of_numbers
 
 
 class Plain(Cells):
-    """A report over records, read plainly."""
+    """A reference implementation of a report over records."""
 
     def figure(self, name: str, down: Path, across: Path) -> Value:
-        """A figure in a cell; None is blank."""
+        """A figure in a cell; None if blank."""
         return self.of(self.figures[name], down, across, self.shown)
 
     def of(self, f: dict[str, Any], down: Path, across: Path, records: list[Record]) -> Value:
@@ -41,7 +41,7 @@ class Plain(Cells):
         return self.compare(f, down, across)
 
     def filled(self, f: dict[str, Any], down: Path, across: Path, plain: Callable[[Path], Value]) -> Value:
-        """A cell, or for a worked-out line the difference of the two lines that it is made from."""
+        """A figure in a cell; for a line made from others, the difference of its two operands."""
         line = next(iter(self.report.get("lines", [])), None)
         if line is None or not down or down[-1] != line["name"]:
             return plain(down)
@@ -87,7 +87,7 @@ class Plain(Cells):
         return of_numbers(f, values) if values else None
 
     def sign(self, r: Record) -> int:
-        """−1 for a category whose amounts are turned."""
+        """−1 for a category whose signs are reversed."""
         turned = 1
         for entry in (*self.down, *self.across):
             labels = self.members(r, entry) if "category" in entry else ()
@@ -102,7 +102,7 @@ class Plain(Cells):
         return None if part is None or not whole else part / whole
 
     def rank(self, f: dict[str, Any], down: Path, across: Path) -> Value:
-        """Among the lines; where there are no lines but the total, among the columns."""
+        """The rank among the lines; among the columns if the only line is the total."""
         mine = self.figure("sum", down, across)
         made = {line["name"] for line in self.report.get("lines", [])}
         here, at = (down, 0) if self.down else (across, 1)
@@ -115,14 +115,14 @@ class Plain(Cells):
         return 1 + sum(v is not None and v > mine for v in values)
 
     def competes(self, path: Path, made: set[str]) -> bool:
-        """Totals and special lines have no rank, nor have values under Not placed in the tree's own levels."""
+        """Totals and special lines have no rank, nor do values under Not placed within the tree's levels."""
         special = {BLANK, LOOSE, NO_DATE, *made}
         levels = self.levels(self.down or self.across)[: len(path)]
         loose = len(path) > 1 and path[-2] == LOOSE and levels[-1][0].get("tree") and levels[-2][0] is levels[-1][0]
         return bool(path) and path[-1] not in special and not loose
 
     def running(self, f: dict[str, Any], down: Path, across: Path) -> Value:
-        """What was reached at the end of a cell's period, or of the last one under it that has begun."""
+        """The running total at the end of a cell's period, or of its last inner period that has begun."""
         periods = self.periods(down, across)
         if self.alone(down, across) or any(not isinstance(start, date) for _, start in periods):
             return NOT_CHECKED if self.alone(down, across) else None
@@ -148,11 +148,11 @@ class Plain(Cells):
         return self.take(self.figures["sum"], here)
 
     def year_of(self, day: date) -> date:
-        """The year of a day; where weeks alone are shown, which no year splits, of its week's first day."""
+        """The year of a day; if only weeks are shown, which belong to one year each, that of its week's first day."""
         return self.calendar.start("year", self.calendar.start("week", day) if {*self.grains} == {"week"} else day)
 
     def so_far(self) -> list[Record]:
-        """The records that pass, up to the window's end, those before its start included."""
+        """The records that satisfy the conditions up to the window's end, including those before its start."""
         cut = date.max if self.report.get("window") is None else self.as_of
         return [r for r in self.passing if r["on"] is None or (r["on"] <= cut and self.alike(r["on"]))]
 
@@ -175,7 +175,7 @@ class Plain(Cells):
         return total / f["periods"] if f["moving_take"] == "mean" else total
 
     def compare(self, f: dict[str, Any], down: Path, across: Path) -> Value:
-        """Base records counted where they answer to: in the cell by their moved day, if that day is shown."""
+        """The base records of a cell: those whose mapped day lies in it, if that day is shown."""
         lines = [line["of"] for line in self.report.get("lines", []) if down and down[-1] == line["name"]]
         if lines:
             return (
@@ -187,7 +187,7 @@ class Plain(Cells):
         return pair if pair is None or pair is NOT_CHECKED else against(f["as"], *pair)
 
     def mark(self, f: dict[str, Any], down: Path, across: Path) -> Value:
-        """Why a change as a percentage, or an index, is blank."""
+        """The mark of a percent change or an index that is blank."""
         made = {line["name"] for line in self.report.get("lines", [])}
         pair = None if f["as"] not in ("percent", "index") else self.pair(f, down, across)
         if pair is NOT_CHECKED or (down and down[-1] in made):
@@ -198,7 +198,7 @@ class Plain(Cells):
         return "gone" if value is None else "new" if base is None else "n/m" if base <= 0 else ""
 
     def pair(self, f: dict[str, Any], down: Path, across: Path) -> Value:
-        """A compared value and its base; None where there is nothing to compare with."""
+        """A compared value and its base; None if there is nothing to compare with."""
         if self.first is None:
             return NOT_CHECKED
         periods = self.periods(down, across)
@@ -231,7 +231,7 @@ class Plain(Cells):
         return self.take(self.figures["sum"], now), self.take(self.figures["sum"], then)
 
     def counts_on(self, f: dict[str, Any], grain: str | None, day: date) -> date | None:
-        """The shown day, not after the cut, at which a day is a base in cells of a grain (None: totals)."""
+        """The day, shown and not after the cut, that a day is the base of in cells of a grain (None: totals)."""
         if not self.alike(day):
             return None
         on = self.answers(f, grain or min(self.grains, key=GRAINS.index), day)
@@ -242,7 +242,8 @@ class Plain(Cells):
         return on
 
     def at_the_end(self, f: dict[str, Any], day: date) -> date:
-        """Where a day without a counterpart counts in a total: at the end of the year or period that answers to its own."""
+        """The day on which a day without a counterpart counts in totals: the end of the year or period that corresponds
+        to its own."""
         shift = f["with"]
         if isinstance(shift, dict) and shift["grain"] != "year":
             on = back_from(self.calendar, shift["grain"], shift["grain"], shift["back"], day)
@@ -253,7 +254,7 @@ class Plain(Cells):
         return self.calendar.moved("year", own, years + 1) - timedelta(1)
 
     def base_of(self, f: dict[str, Any], grain: str | None, start: date, after: date) -> tuple[bool, bool]:
-        """Whether a day from the first record on answers to one of a period's, or else such a day before it does."""
+        """Whether a day from the first record on is the base of one of a period's days, or else a day before it."""
         key = (str((f["with"], f["to_date"])), grain or "")
         if key not in self._targets:
             assert self.first is not None

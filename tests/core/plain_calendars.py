@@ -1,4 +1,4 @@
-"""Calendars read plainly: the first day of each period, the one so many on, the day a year on, and what a period is called."""
+"""A reference implementation of calendars: the first day of each period, offsets by periods and years, and labels."""
 
 from collections.abc import Iterable
 from dataclasses import dataclass
@@ -13,7 +13,7 @@ MONTHS = {"year": 12, "half": 6, "quarter": 3, "month": 1}
 
 @dataclass(frozen=True)
 class Calendar:
-    """Years of twelve months from a day of a month."""
+    """Calendar years of twelve months from a day of a month."""
 
     month: int = 1
     day: int = 1
@@ -41,7 +41,8 @@ class Calendar:
         return date(month // 12, month % 12 + 1, self.day)
 
     def years_on(self, grain: str, day: date, years: int) -> date | None:
-        """The same month and day; for weeks the same weekday of the week of the same number, None where there is none."""
+        """The same month and day; in calendars of weeks the same weekday of the week with that number, None if there is
+        none."""
         if grain == "week":
             first, after = (self.first_week(self.week_year(day), years + n) for n in (0, 1))
             on = first + (day - self.first_week(self.week_year(day), 0))
@@ -52,7 +53,8 @@ class Calendar:
             return day.replace(year=day.year + years, day=28)
 
     def first_week(self, year: date, years: int) -> date:
-        """The first day of week 1 of the year so many years after that which begins on a day: by ISO for civil years."""
+        """The first day of week 1 of the year a number of years after the one that begins on a day; by ISO for civil
+        years."""
         begins = self.moved("year", year, years)
         return self.start("week", begins + timedelta(3) if self == Calendar() else begins)
 
@@ -64,7 +66,8 @@ class Calendar:
         return self.moved("year", year, 1) if day >= self.first_week(year, 1) else year
 
     def same_column(self, day: date, years: int) -> date | None:
-        """The day so many years on of a week that stands on the same line, columns on: the nearest that lies in that year."""
+        """The corresponding day a number of years later for weeks down and years across: the nearest that lies in that
+        year."""
         year = self.start("year", day)
         on = self.first_week(year, years) + (day - self.first_week(year, 0))
         week = self.start("week", on)
@@ -79,7 +82,8 @@ WEEKDAYS = ("monday", "tuesday", "wednesday", "thursday", "friday", "saturday", 
 
 @dataclass(frozen=True)
 class Weeks:
-    """Years of whole weeks, which end on the last of a weekday in a month, or on the one nearest to its end."""
+    """Calendar years of whole weeks, which end on the last given weekday of a month or on the one nearest to its
+    end."""
 
     pattern: str = "4-4-5"
     ends: str = "last"
@@ -121,7 +125,7 @@ class Weeks:
         return self.starts[grain][self.starts[grain].index(start) + by]
 
     def years_on(self, grain: str, day: date, years: int) -> date | None:
-        """The same week and weekday of the period at the same place; None where that year has no such place."""
+        """The same week and weekday of the period at the same place; None if that year has no such place."""
         year = self.start("year", day)
         after = self.moved("year", year, years)
         here, there = ([s for s in self.starts[grain] if self.start("year", s) == y] for y in (year, after))
@@ -133,7 +137,7 @@ class Weeks:
 
 
 def place(calendar: Calendar | Weeks, grain: str, within: str, day: date) -> str:
-    """What a period is called as a place in a coarser one."""
+    """The label of a period as a place in a coarser one."""
     if grain == "week" and isinstance(calendar, Calendar):
         return part_week(calendar, within, day)
     start, number = calendar.start(within, day), 1
@@ -147,7 +151,7 @@ def place(calendar: Calendar | Weeks, grain: str, within: str, day: date) -> str
 
 
 def part_week(calendar: Calendar | Weeks, within: str, day: date) -> str:
-    """What a week is called that may lie in the coarser period in part."""
+    """The label of a week that may lie only partly in the coarser period."""
     if within == "year" and calendar == Calendar():
         year, week, _ = day.isocalendar()
         if year > day.year:
@@ -159,13 +163,14 @@ def part_week(calendar: Calendar | Weeks, within: str, day: date) -> str:
 
 
 def part_of(calendar: Calendar | Weeks, day: date, grains: Iterable[str]) -> tuple[date, date]:
-    """The first day of what several periods have in common around a day, and the day after it."""
+    """The first day of the intersection of several periods around a day, and the day after its last."""
     starts = [(g, calendar.start(g, day)) for g in grains]
     return max(s for _, s in starts), min(calendar.moved(g, s, 1) for g, s in starts)
 
 
 def back_from(calendar: Calendar | Weeks, grain: str, coarse: str, count: int, day: date) -> date | None:
-    """The day that a day is the base of, so many coarser periods back: in the period at the same place, as far into it."""
+    """The day that a day is the base of, a number of coarser periods back: in the period at the same place, at the same
+    offset."""
     grain = max(grain, coarse, key=GRAINS.index)
     first, start = calendar.start(coarse, day), calendar.start(grain, day)
     if grain == "week" and isinstance(

@@ -1,4 +1,5 @@
-"""Where the records of a report stand, read plainly: the members of each by level, the cells, and the periods of a cell."""
+"""A reference implementation of placement: the members of each record by level, the cells, and the periods of a
+cell."""
 
 from datetime import date, timedelta
 from typing import Any
@@ -23,7 +24,7 @@ REGIONS = {"North": "Up", "a": "Up", "south": "Down", "b10": "Down", "b9": "Down
 
 
 class Cells:
-    """The records of a report, cell by cell."""
+    """The records of a report by cell."""
 
     def __init__(
         self, report: dict[str, Any], records: list[Record], calendar: "Calendar | Weeks", as_of: date
@@ -41,7 +42,7 @@ class Cells:
         self.grains = [g for _, g in (*self.levels(self.down), *self.levels(self.across)) if g]
 
     def meets(self, r: Record, condition: str) -> bool:
-        """The few conditions that are drawn."""
+        """Evaluates the conditions that the strategies draw."""
         if condition == "amount > 0":
             return r["amount"] is not None and r["amount"] > 0
         if condition == "kind = 'x'":
@@ -50,7 +51,7 @@ class Cells:
         return bool(r["kind"] != "y")
 
     def place_in(self, entry: dict[str, Any], grain: str) -> str | None:
-        """The coarser grain of the other axis in which a period is but a place."""
+        """The coarser grain on the other axis in which a period is shown as a place."""
         beside = self.across if any(entry is e for e in self.down) else self.down
         coarser = [g for _, g in self.levels(beside) if g and GRAINS.index(g) < GRAINS.index(grain)]
         return max(coarser, key=GRAINS.index, default=None)
@@ -70,7 +71,7 @@ class Cells:
         return r["on"] is not None and self.window_start() <= r["on"] <= self.as_of and self.alike(r["on"])
 
     def alike(self, day: date) -> bool:
-        """Whether a day stands no later in its period than the as-of date in its own, where each period is cut there."""
+        """Whether a day lies no later in its period than the as-of date in its own, if each period is cut there."""
         window = self.report.get("window")
         if window is None or not window.get("each_to_date"):
             return True
@@ -83,14 +84,14 @@ class Cells:
         return on is not None and on <= self.as_of
 
     def window_start(self) -> date:
-        """The first day that is shown, where the report has a window; else the first of all days."""
+        """The first day of the window; of all days without one."""
         if self.report.get("window") is None:
             return date.min
         show = self.report["window"]["show"]
         return self.calendar.moved(show["grain"], self.calendar.start(show["grain"], self.as_of), 1 - show["last"])
 
     def members(self, r: Record, entry: dict[str, Any]) -> Path:
-        """Where a record sits, level by level."""
+        """The members of a record by level."""
         if "period" in entry:
             if r["on"] is None:
                 return tuple(BLANK for _ in entry["grains"])
@@ -108,8 +109,8 @@ class Cells:
         return (BLANK if value is None else entry.get("labels", {}).get(value, value),)
 
     def period(self, entry: dict[str, Any], grain: str, r: Record) -> Value:
-        """A record's period: its first day; as a place in another, or of a merging grain, what it is called. A base's
-        merging member is that of its own day, as its category is its own."""
+        """A record's period: its first day; its label for a place in another period or a merging grain. A base record
+        keeps the merging member of its own day, as it keeps its category."""
         day = r["on"]
         if grain in MERGING:
             return place(self.calendar, MERGING[grain], "year", r.get("dated", day))
@@ -120,7 +121,7 @@ class Cells:
         return tuple(part for entry in entries for part in self.members(r, entry))
 
     def cells(self) -> dict[tuple[Path, Path], list[Record]]:
-        """The records on the sheet in every cell of every pair of levels."""
+        """The records of the sheet in every cell of every crossing."""
         found: dict[tuple[Path, Path], list[Record]] = {}
         for r in self.shown:
             d, a = self.path(r, self.down), self.path(r, self.across)
@@ -130,7 +131,7 @@ class Cells:
         return found
 
     def inside(self, records: list[Record], down: Path, across: Path, periods: bool = True) -> list[Record]:
-        """Those of the records that lie in a cell; with `periods` off, whatever their period."""
+        """The records that lie in a cell; without `periods`, whatever their period."""
 
         def fits(path: Path, wanted: Path, entries: list[dict[str, Any]]) -> bool:
             return all(
@@ -152,7 +153,7 @@ class Cells:
         return len(entry.get("grains") or (("Region", "Area") if entry.get("tree") else ("one",)))
 
     def periods(self, down: Path, across: Path) -> list[tuple[str, Value]]:
-        """The periods that a cell lies in, from the coarsest, as grain and first day; not those that are but a place."""
+        """The periods of a cell from the coarsest, as grain and first day; without places."""
         plain: dict[str, Value] = {}
         places: list[tuple[str, str, Value]] = []
         for path, entries in ((down, self.down), (across, self.across)):
@@ -169,7 +170,7 @@ class Cells:
         return sorted(plain.items(), key=lambda pair: GRAINS.index(pair[0]))
 
     def alone(self, down: Path, across: Path) -> bool:
-        """Whether a cell has a place in a period without the period."""
+        """Whether a cell has a place in a period but not the period."""
         sides = ((down, self.down), (across, self.across))
         reached = [g for path, entries in sides for _, g in self.levels(entries)[: len(path)] if g]
         return len(self.periods(down, across)) < len(reached)

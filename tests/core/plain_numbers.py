@@ -1,4 +1,4 @@
-"""What some numbers come to, by fractions: order statistics, variances, and a value against its base."""
+"""Reference implementations in fractions: order statistics, variances, and comparisons with a base."""
 
 import math
 from fractions import Fraction

@@ -1,4 +1,4 @@
-"""A kind of figure that is not there yet joins the family: its definition and its kind in one place, and one line."""
+"""Adding a new kind of figure: its definition and its kind in one module, and one line in a table."""
 
 from collections.abc import Iterator
 from dataclasses import replace
@@ -31,7 +31,7 @@ from tests.core.build import SUM, TODAY, records, report, traced
 
 
 class Excess(FigureBase):
-    """How far a figure stands above a floor."""
+    """The distance of a figure above a floor."""
 
     excess: Name
     above: int

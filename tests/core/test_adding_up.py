@@ -1,4 +1,4 @@
-"""Numbers rounded so that what is shown adds up: every shown total is the sum of what is shown under it."""
+"""Rounding that adds up: every shown total is the sum of the numbers shown under it."""
 
 from decimal import ROUND_HALF_UP, Decimal
 from fractions import Fraction
@@ -39,7 +39,7 @@ def footed(data: dict[str, list[Any]], down: str, across: str, **form: Any) -> S
 
 
 def numbers(found: Sheet) -> np.ndarray[Any, Any]:
-    """The shown numbers, shape (lines, columns), as fractions; 0 for a cell that shows nothing."""
+    """The shown numbers, shape (lines, columns), as fractions; 0 for an empty cell."""
     count = found.lines.count * found.columns.count
     texts = shown_cells(found.figures[0], np.arange(count))
     values = [

@@ -1,5 +1,4 @@
-"""Any report that may be written: worked out or refused in words, with every record in its place, and the same again
-from what was kept."""
+"""Random reports: computed or refused with a message, every record placed, and the same again from the cache."""
 
 import resource
 from collections.abc import Iterator
@@ -211,7 +210,7 @@ def reports(draw: st.DrawFn) -> dict[str, Any]:
 
 @st.composite
 def made_lines(draw: st.DrawFn, down: list[dict[str, Any]]) -> list[dict[str, Any]]:
-    """Up to two lines made from others, the second perhaps from the first."""
+    """Up to two lines made from others, the second possibly from the first."""
     levels = [(e.get("levels", ["Area"])[-1] if e.get("tree") else e.get("name") or e["category"], e["category"]) for e in down if "category" in e]  # fmt: skip
     if not levels or draw(st.integers(0, 2)) == 0:
         return []
@@ -229,7 +228,7 @@ def made_lines(draw: st.DrawFn, down: list[dict[str, Any]]) -> list[dict[str, An
 
 @contextmanager
 def within_memory(more: int) -> Iterator[None]:
-    """No more bytes than so many may be asked for, beside those that are held."""
+    """Context that limits the bytes that may be allocated beside those in use."""
     held = int(Path("/proc/self/statm").read_text().split()[0]) * resource.getpagesize()
     before = resource.getrlimit(resource.RLIMIT_AS)
     resource.setrlimit(resource.RLIMIT_AS, (held + more, before[1]))
@@ -240,7 +239,7 @@ def within_memory(more: int) -> Iterator[None]:
 
 
 def worked(report: dict[str, Any], memo: Memo | None) -> Sheet | str:
-    """The sheet, or the words in which it is refused; `COUNT` records take no great memory, whatever is asked of them."""
+    """The sheet, or the message of its refusal; `COUNT` records never need much memory."""
     with within_memory(MOST_MEMORY):
         return _worked(report, memo)
 

@@ -1,4 +1,4 @@
-"""Look-ups as at a date: of the lines that match the last one whose date is not after the record's."""
+"""Look-ups as at a date: of the matching lines, the last one whose date is not after the record's."""
 
 from datetime import date, datetime, time, timedelta
 from typing import Any
@@ -42,7 +42,7 @@ def two_tables(draw: st.DrawFn) -> tuple[list[Any], list[Any], bool, bool]:
 
 
 def in_words(records: list[Any], lines: list[Any], keys: int) -> list[int | None]:
-    """The line that each record takes, looked for one by one."""
+    """The line matched by each record, found by a linear search."""
     taken = list[int | None]()
     for *key, day in records:
         best: tuple[datetime, int] | None = None

@@ -1,4 +1,4 @@
-"""An axis made a piece of the records at a time is the one that a plain walk over the records makes."""
+"""An axis built from pieces of the records equals one built record by record."""
 
 from dataclasses import dataclass
 
@@ -15,7 +15,7 @@ from kalendor.core.values.occurrences import occurring
 
 @dataclass(frozen=True)
 class Sized:
-    """All that an axis asks of a level."""
+    """The properties of a level that an axis uses."""
 
     size: int
 

@@ -1,4 +1,4 @@
-"""Balances: a key counts once in a period, where its last record stands, and is carried on where that is asked."""
+"""Balances: a key counts once in a period, at its last record, and is carried forward on request."""
 
 from datetime import date
 from typing import Any
@@ -18,7 +18,7 @@ def balance(carry: bool) -> dict[str, Any]:
 
 
 def reckoned(rows: list[tuple[date, str, str, int]], carry: bool, month: int | None, line: str | None) -> str:
-    """The last record of each key in a month (by its end, where it is carried), those of a line added up."""
+    """The sum over a line's keys of each one's last record in a month (up to its end, if carried)."""
     last = {}
     for on, key, area, value in sorted(rows, key=lambda r: r[0]):
         if month is None or on.month == month or (carry and on.month < month):

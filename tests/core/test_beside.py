@@ -1,4 +1,4 @@
-"""A second source on the same axes, beside the report's own."""
+"""A second source on the same axes."""
 
 from datetime import date
 from typing import Any

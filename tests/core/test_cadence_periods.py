@@ -1,4 +1,4 @@
-"""Periods that editions are owed for: month ends, leap days, 53rd weeks, short years, and the days on which they are due."""
+"""Periods for which editions are due: month ends, leap days, 53rd weeks, short years, and due dates."""
 
 from datetime import date, timedelta
 from typing import Any

@@ -1,4 +1,4 @@
-"""Hand-checked dates by calendar, and ISO weeks by the standard library."""
+"""Calendar dates checked by hand, and ISO weeks against the standard library."""
 
 from datetime import date, timedelta
 from typing import Any
@@ -41,7 +41,7 @@ SHORT = made(table={"periods": [
 
 
 def at(which: Calendar, text: str) -> tuple[str, int, int, int, int]:
-    """A date's year, and its half, quarter, month and week in the year, from 1."""
+    """The year of a date, and its half, quarter, month and week in the year, from 1."""
     day = np.array(day_number(date.fromisoformat(text)))
     places = [int(which.places(g, which.ordinals(g, day))[1]) + 1 for g in ("half", "quarter", "month", "week")]
     year = which.year_name(int(which.ordinals("year", day)))

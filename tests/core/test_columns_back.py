@@ -1,4 +1,4 @@
-"""Years side by side: a year earlier is the same line, one column back."""
+"""Years across: a year earlier is the same line, one column back."""
 
 from datetime import date, timedelta
 from typing import Any

@@ -1,4 +1,4 @@
-"""Work on several cores gives what it gives on one, and values are sorted within their groups whatever they are."""
+"""Parallel work gives the same results as work on one core, and values are sorted within their groups."""
 
 import threading
 import time

@@ -1,4 +1,4 @@
-"""What drove a change: its parts by another column add up to it."""
+"""Drivers of a change: its parts by another column add up to it."""
 
 from decimal import Decimal
 from typing import Any

@@ -1,4 +1,5 @@
-"""Periods that are shown though empty: each that begins before the last one with a record ends, under each it has days in."""
+"""Empty periods that are shown: all that begin before the last one with a record ends, under each period that they
+intersect."""
 
 from datetime import date, datetime, timedelta
 from typing import Any
@@ -76,7 +77,7 @@ def test_more_empty_lines_than_can_be_held_are_refused_before_they_are_made(acro
 
 
 def test_a_sheet_of_more_numbers_than_can_be_held_is_refused() -> None:
-    """The same lines and columns may do with one figure and be too many with two."""
+    """A sheet may be small enough with one figure and too large with two."""
     far = [date(2000, 1, 1), date(2022, 1, 1)]
     keys = {
         side: [{"period": c, "grains": ["day"], "empty": "show", "name": c}]

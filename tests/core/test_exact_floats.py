@@ -1,4 +1,4 @@
-"""Sums of float64 numbers: those of exact fractions, rounded once, in whatever order and by whatever steps they are added up."""
+"""Sums of float64 numbers equal the rounded exact sum, in any order and by any steps."""
 
 from fractions import Fraction
 

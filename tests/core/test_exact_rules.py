@@ -1,4 +1,4 @@
-"""Rules of the numbers, each with a few records and the figure that they give."""
+"""Rules of the semantics, each with a few records and the expected figure."""
 
 from datetime import date, datetime, timedelta
 from typing import Any

@@ -1,4 +1,4 @@
-"""Figures from figures, each as semantics has it, on records few enough to check by hand."""
+"""Derived figures, as the semantics define them, on records few enough to check by hand."""
 
 from datetime import date
 from typing import Any
@@ -99,7 +99,7 @@ def test_the_value_side_is_cut_at_the_as_of_date_and_the_figure_itself_is_not() 
 
 @pytest.mark.parametrize("as_of", ["2025-07-15", "2025-07-20", "2026-01-01"])
 def test_records_without_a_date_have_no_base(as_of: str) -> None:
-    """Be there records after the as-of date or not, in a month or by the hour."""
+    """With or without records after the as-of date, by month and by hour."""
     on = [*days("2024-07-10", "2025-07-05", "2025-07-20"), None]
     data = records(on=on, amount=["1.00", "2.00", "8.00", "5.00"])
     rows = table(data, down=MONTHS, figures=[SUM, compared("difference")], as_of=as_of)

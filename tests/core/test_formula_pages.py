@@ -1,4 +1,4 @@
-"""What the reference shows of formulas is so."""
+"""The examples of the formula reference are correct."""
 
 import re
 from datetime import date

@@ -1,4 +1,4 @@
-"""Totals of the lines kept alone: the sheet is the one that the kept lines' records make by themselves."""
+"""Totals of the kept lines alone: the sheet equals that of the kept lines' records."""
 
 from datetime import date
 from decimal import Decimal

@@ -1,4 +1,4 @@
-"""Labels are names with words beside them: a part, how many a rest stands for; they are never read back from text."""
+"""Labels consist of a name and separate properties (a part, the number in a rest), which are never parsed from text."""
 
 from datetime import date
 from typing import Any

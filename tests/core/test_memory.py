@@ -1,4 +1,4 @@
-"""What is remembered of earlier work: bounded in bytes, weighed with all it pins, the least recently used going first."""
+"""The cache: bounded in bytes, including everything that values keep alive, evicting the least recently used."""
 
 import threading
 from concurrent.futures import ThreadPoolExecutor

@@ -1,4 +1,4 @@
-"""Amounts of several units: no number is over more than one of them, whatever figure it is, and all others are as ever."""
+"""Amounts of several units: no number spans more than one unit, whatever the figure; all others are unchanged."""
 
 from collections.abc import Iterator
 from dataclasses import replace
@@ -31,7 +31,7 @@ AMOUNTS = ("amount", "heads")
 
 
 def in_currencies(seed: int, few: bool) -> Records:
-    """The records of any report, with a currency each: mostly the one of their area where they are `few`."""
+    """The records of the random reports with a currency each: mostly that of their area if `few`."""
     rng = np.random.Generator(np.random.PCG64(seed))
     area = DATA.columns["area"]
     own = [None if area.item(i) == "b9" else ("EUR", "SEK", "NOK")[len(str(area.item(i))) % 3] for i in range(COUNT)]
@@ -41,7 +41,7 @@ def in_currencies(seed: int, few: bool) -> Records:
 
 
 def both(body: dict[str, Any], data: Records) -> tuple[Plan, Sheet, Sheet] | None:
-    """The plan and the sheet of a report, and its sheet where the amounts have no unit; None where it is refused."""
+    """The plan and the sheet of a report, and its sheet over amounts without units; None if refused."""
     document: Any = definition(body, "test")
     plain = Records({n: replace(c, unit=()) for n, c in data.columns.items()}, COUNT)
     try:
@@ -53,7 +53,7 @@ def both(body: dict[str, Any], data: Records) -> tuple[Plan, Sheet, Sheet] | Non
 
 @st.composite
 def of_amounts(draw: st.DrawFn) -> dict[str, Any]:
-    """Any report whose figures rest on amounts that have units, most of them worked out from others."""
+    """Random reports whose figures depend on amounts with units, most of them derived."""
     body = without_tops(draw(reports()))
     body["figures"][1]["of"] = draw(st.sampled_from(AMOUNTS))
     body["figures"] += [
@@ -69,7 +69,7 @@ def of_amounts(draw: st.DrawFn) -> dict[str, Any]:
 
 
 def without_tops(body: dict[str, Any]) -> dict[str, Any]:
-    """The report without what hangs on the size of its numbers, which leaves out other lines where some are blank."""
+    """The report without parts that depend on its numbers, which would hide other lines if some are blank."""
     for entry in (*body["down"], *body["across"]):
         for key in ("top", "by", "rest"):
             entry.pop(key, None)
@@ -79,7 +79,7 @@ def without_tops(body: dict[str, Any]) -> dict[str, Any]:
 
 
 def behind(operand: Operand, plan: Plan) -> Iterator[str | None]:
-    """The units of all amounts that a number is made from, by way of its records; `-` stands for none given."""
+    """The units of all amounts behind a number, by its records; `-` for none."""
     records, own = plan.ground.records, plan.reckoner.figures[operand.figure]
     if isinstance(own, Compare) and own.as_ == "base":  # the base alone is shown
         operand = operand.of[1]
@@ -102,7 +102,7 @@ def rests_on_a_rank(plan: Plan, name: str) -> bool:
 
 
 def plain_cells(figure: ShownFigure) -> Mask:
-    """The cells in which a figure says something."""
+    """The cells in which a figure has a value."""
     return figure.cells.present if figure.marks is None else figure.cells.present | (figure.marks > 0)
 
 

@@ -1,4 +1,4 @@
-"""Lines and columns kept or left out by a condition: of any report, just their records stay, or just the others."""
+"""Lines and columns kept or left out by a condition: in any report, exactly their records stay, or the others."""
 
 from dataclasses import replace
 from datetime import date

@@ -1,4 +1,4 @@
-"""What is reached and what windows come to along rows of periods of which most are empty, against plain loops."""
+"""Running totals and moving windows along rows of mostly empty periods, against simple loops."""
 
 from typing import Any
 
@@ -21,7 +21,7 @@ numbers = st.one_of(
 
 
 def strip_of(ids: list[int], height: int, width: int) -> Strip:
-    """Two records in each of some bundles, of which every third is on no row."""
+    """Two records in each of some bundles, every third of which is on no row."""
     records = Groups(np.repeat(np.arange(len(ids)), 2), len(ids) + 1, None)
     of = np.array([-1 if i % 3 == 2 else one for i, one in enumerate(ids)], dtype=np.int64)
     return Strip(Bundles(records, (), (), of), of, height, width, NOTHING, NOTHING, 1)
@@ -102,7 +102,7 @@ def test_groups_are_found_by_row_and_place(ids: list[int], data: st.DataObject) 
     st.sampled_from([1, 10**6, 2**61]),
 )
 def test_records_of_the_same_members_and_stretch_are_one_bundle(records: list[tuple[int, int, int]], far: int) -> None:
-    """Also where members and stretches are so many that their numbers would pass 64 bits together."""
+    """Also if members and stretches are so many that their combined numbers would exceed 64 bits."""
     down, across, stretch = (np.array([r[i] for r in records], dtype=np.int64) for i in range(3))
     far_across = np.where(across < 0, across, across * far)
     found = bundled([down, None], [far_across], stretch, None, NO_KEY, forget)

@@ -1,4 +1,4 @@
-"""Opening a level never changes what stands above it: over every calendar, shift and grain."""
+"""Adding an inner level never changes the outer ones, for every calendar, shift and grain."""
 
 from datetime import date, timedelta
 from typing import Any

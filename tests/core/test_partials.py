@@ -1,4 +1,4 @@
-"""Partials of records cut and merged in any way: the sheet is that of all records at once, byte for byte."""
+"""Partials of records split and merged in any way: the sheet equals that of all records, byte for byte."""
 
 import itertools
 from collections.abc import Callable
@@ -29,7 +29,7 @@ from tests.core.test_any_report import DATA, MATERIAL, reports
 
 
 def cut(material: Material, report: Any, as_of: date, cuts: list[int]) -> list[Material]:
-    """A partial of each stretch of the records between the cuts."""
+    """One partial for each range of records between the cuts."""
     bounds = [0, *sorted(cuts), material.records.count]
     return [
         condensed(
@@ -47,7 +47,7 @@ def cut(material: Material, report: Any, as_of: date, cuts: list[int]) -> list[M
 
 
 def merged_by(report: Any, partials: list[Material], as_of: date, picks: list[int]) -> Material:
-    """The partials merged two or three at a time, which ones as `picks` says."""
+    """The partials merged two or three at a time, chosen by `picks`."""
     left = list(partials)
     for pick in picks:
         if len(left) < 2:
@@ -58,7 +58,7 @@ def merged_by(report: Any, partials: list[Material], as_of: date, picks: list[in
 
 
 def outcome(made: Callable[[], Sheet]) -> Any:
-    """All of a sheet, or the words in which it is refused."""
+    """A complete sheet, or the message of its refusal."""
     try:
         sheet = made()
     except DefinitionError as error:
@@ -101,7 +101,7 @@ MOVED: Any = definition(
 
 
 def with_more_columns() -> Material:
-    """The records with amounts of two currencies, some far apart in size and some beyond 64 bits when added up."""
+    """The records with amounts in two currencies, some far apart in size and some with sums beyond 64 bits."""
     rng = np.random.Generator(np.random.PCG64(11))
     size, data = DATA.count, DATA
     far = rng.choice([1e300, -1e300, 1.1, 3e-9, 1e-300, -0.1, 0.0], size) * rng.random(size)
@@ -121,7 +121,7 @@ MORE = with_more_columns()
 
 @st.composite
 def richer(draw: st.DrawFn) -> dict[str, Any]:
-    """Any report, with more of what a report may say of its records."""
+    """Random reports with further keys."""
     body = draw(reports())
     wheres = st.sampled_from([{}, {}, {"where": "amount > 100"}, {"where": "kind IS NULL OR heads > 3"}])
     for i, figure in enumerate(draw(st.lists(st.sampled_from(MORE_TAKES), max_size=4))):
@@ -150,7 +150,7 @@ picks_of = st.lists(st.integers(0, 50), min_size=6, max_size=6)
 
 
 def held(report: dict[str, Any], material: Material, cuts: list[int], picks: list[int]) -> None:
-    """A report's sheet from partials is that from all records, or refused in the same words."""
+    """The sheet from partials equals that from all records, or is refused with the same message."""
     document: Any = definition(report, "test")
 
     def in_parts() -> Any:
@@ -189,8 +189,8 @@ def test_so_is_one_with_plans_units_look_ups_and_amounts_of_any_size(
 def test_kept_partials_are_those_that_were_made(
     body: dict[str, Any], cuts: list[int], picks: list[int], day: date
 ) -> None:
-    """Partials as bytes and back, made on another day where nothing rests on the day, and of a report that differs only where partials
-    do not rest on it, give the same sheet."""
+    """Partials serialized and read back, computed on another day if nothing depends on the day, and for a report that
+    differs only in parts that partials do not depend on, give the same sheet."""
     report: Any = definition(body, "test")
     like = report.model_copy(
         update={"title": "Another", "keep": [], "totals": type(report.totals)(), "lines": [], "controls": []}

@@ -1,4 +1,4 @@
-"""A sheet written as plain values is the same sheet when it is read again, whatever it is."""
+"""Any sheet serialized to plain values is the same when read back."""
 
 import json
 from datetime import date

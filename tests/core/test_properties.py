@@ -1,4 +1,4 @@
-"""What must hold of any grouping, whatever the records."""
+"""Invariants of groupings over any records."""
 
 from datetime import date
 from decimal import Decimal

@@ -1,4 +1,4 @@
-"""Whole reports drawn at random, held against the plain and slow reading, figure by figure and level by level."""
+"""Random reports compared with the reference implementation, figure by figure and level by level."""
 
 import sqlite3
 from datetime import date
@@ -40,7 +40,7 @@ def drawn(rows: list[tuple[Any, ...]]) -> tuple[Any, list[oracle.Record]]:
 
 
 def distinct_axes(down: list[Any], across: list[Any]) -> bool:
-    """Each column once, so that level names do not meet and no period is a place in another."""
+    """Each column is used once, so that level names are unique and no period is a place in another."""
     names = [e.get("category") or "on" for e in (*down, *across)]
     return len(set(names)) == len(names)
 

@@ -1,4 +1,4 @@
-"""Rules that a small change of one place could break unseen, each with the few values that tell."""
+"""Regression tests found by mutation testing: rules that a small change could break unnoticed."""
 
 from datetime import date, datetime
 from decimal import Decimal

@@ -1,4 +1,4 @@
-"""More single places in which a change of the code once went unnoticed; each test is for one of them."""
+"""Further tests found by mutation testing, one for each mutant."""
 
 import statistics
 from datetime import date

@@ -1,4 +1,4 @@
-"""A top's rest is one member: the sheet is the one that its members' records make under one name."""
+"""The rest of a top is a single member: the sheet equals that of its records under one name."""
 
 from typing import Any
 
@@ -12,7 +12,7 @@ from tests.core.test_whole_reports import calendars, columns_of, documents, rows
 
 
 def told_apart(rows: list[dict[str, str]], figures: list[dict[str, Any]]) -> list[dict[str, str]]:
-    """Rows in an order that does not hang on where a top's rest stands."""
+    """Rows sorted independently of the position of a top's rest."""
     names = {figure["name"] for figure in figures}
     return sorted(rows, key=lambda row: [(name, text) for name, text in row.items() if name not in names])
 

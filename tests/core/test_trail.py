@@ -1,4 +1,4 @@
-"""The trail: the records behind a number, of every kind of figure and at every level, add up to the number."""
+"""Trails: the records behind a number, for every kind of figure at every level, add up to it."""
 
 from datetime import date, datetime
 from decimal import Decimal
@@ -58,7 +58,7 @@ def close(got: Any, want: Any) -> bool:
 
 
 def taken_again(figure: Taken, part: Operand, data: Records) -> Column:
-    """A take over an operand's records alone, as if they were all there are."""
+    """A take computed over an operand's records alone."""
     assert part.rows is not None
     of = what_of(figure, data.column)
     groups = Groups(np.zeros(len(part.rows), dtype=np.int64), 1, part.rows)
@@ -67,13 +67,13 @@ def taken_again(figure: Taken, part: Operand, data: Records) -> Column:
 
 
 class Figures(dict[str, Figure]):
-    """Figures by name; `turned`: amounts of some category are, which a plain take knows nothing of."""
+    """Figures by name; `turned`: the signs of some category are reversed, which a plain take ignores."""
 
     turned = False
 
 
 def holds_up(part: Operand, figures: Figures, data: Records, as_of: int) -> None:
-    """An operand's number is what its own operands and records give."""
+    """An operand's number follows from its own operands and records."""
     figure, value = figures[part.figure], one(part.value)
     for operand in part.of:
         if part.kind not in ("running", "moving"):
@@ -118,7 +118,7 @@ def holds_up(part: Operand, figures: Figures, data: Records, as_of: int) -> None
 
 
 def made_from(part: Operand, figures: Figures, as_of: int) -> None:
-    """A line made from lines is its formula of theirs; of a figure that adds up, one with nothing counts as 0."""
+    """A line made from lines is its formula over them; in figures that add up, a missing line counts as 0."""
     figure, value = figures[part.figure], one(part.value)
     taken = figures[figure.moving] if isinstance(figure, Moving) else figure
     taken = figures[taken.running] if isinstance(taken, Running) else taken
@@ -136,7 +136,7 @@ def made_from(part: Operand, figures: Figures, as_of: int) -> None:
 
 
 def runs(part: Operand, figure: Running | Moving, value: Any, figures: Figures, data: Records, as_of: int) -> None:
-    """A running or moving figure is its figure's take of the records that it reaches over."""
+    """A running or moving figure is the take of all records that it covers."""
     if not part.of or value is None:
         return
     if figures.turned:

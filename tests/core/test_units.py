@@ -1,4 +1,4 @@
-"""Units brought to other places: exact as far as they fit, approximate beyond, never wrapped."""
+"""Changes of scale: exact as far as they fit, approximate beyond, never wrapped."""
 
 from decimal import ROUND_HALF_UP, Context, Decimal
 from fractions import Fraction
@@ -29,7 +29,7 @@ def value(number: tuple[int, int]) -> Fraction:
 
 
 def holds(column: Column, want: Fraction) -> None:
-    """A column's only value is the wanted one: exactly where the column is exact, else to the last bits of a float64."""
+    """A column's only value is the expected one: exactly if the column is exact, else to the last bits of a float64."""
     got = column.item(0)
     assert got is not None
     if column.kind in EXACT and column.unrounded is None:

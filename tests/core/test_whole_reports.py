@@ -1,4 +1,4 @@
-"""Whole report definitions drawn at random, each figure in each cell held against the plain reading."""
+"""Random report definitions: each figure in each cell compared with the reference implementation."""
 
 from datetime import date, timedelta
 from decimal import Decimal
@@ -118,7 +118,7 @@ def columns_of(rows: list[Any]) -> dict[str, list[Any]]:
 
 
 def level_names(entries: list[dict[str, Any]], read: Plain) -> list[tuple[str, bool]]:
-    """The headings of an axis in the flat table, and whether each is a period, which is named by its first day."""
+    """The headings of an axis in the flat table, and whether each is a period, which is identified by its first day."""
     found = []
     for e in entries:
         if "period" in e:
@@ -158,10 +158,8 @@ def held_against(
     of: tuple[str, str] = ("", ""),
     before: int = 0,
 ) -> None:
-    """Each figure of each row of the sheet is what the plain reading says, and no cell with records is missing.
-
-    The report is drawn up for so many days `before` the last date.
-    """
+    """Each figure of each row equals the reference, and no cell with records is missing. The report's as-of date is
+    `before` days before the last date."""
     as_of = max(d for d in data["on"] if d is not None) - timedelta(before)
     given_records = [dict(zip(data, values, strict=True)) for values in zip(*data.values(), strict=True)]
     got = table(
@@ -279,7 +277,7 @@ def test_a_line_made_from_lines_is_what_the_plain_reading_says(
 def test_a_figure_that_runs_down_the_lines_adds_them_up_as_they_stand(
     rows: list[Any], report: dict[str, Any], calendar: Calendar | Weeks, again: bool
 ) -> None:
-    """It begins anew under each member of the outermost level where it is told to; a total shows what was reached."""
+    """A running figure restarts under each member of the outermost level on request; a total shows the final value."""
     assume(report["down"])
     plainly = Plain(report, [], calendar, date(2026, 1, 1))
     down, across = level_names(report["down"], plainly), level_names(report["across"], plainly)

@@ -1,4 +1,4 @@
-"""Lines made from other lines by a formula, and categories whose amounts count negative."""
+"""Lines made from other lines by a formula, and categories with reversed signs."""
 
 from datetime import date
 from typing import Any
@@ -186,7 +186,7 @@ def test_a_sign_across_and_one_down_turn_twice() -> None:
 
 
 def test_a_line_that_reaches_back_counts_lines_with_nothing_in_its_own_period() -> None:
-    """The cost of 2025 is in what was reached in 2026, though no cost stands there: whatever axis the year is on."""
+    """The running total of 2026 includes the cost of 2025, though 2026 has none, whichever axis the year is on."""
     figures = [
         SUM,
         {"name": "so far", "running": "sum", "along": "on", "restart": "never"},
@@ -213,7 +213,7 @@ def test_a_line_that_reaches_back_counts_lines_with_nothing_in_its_own_period() 
 
 
 def test_lines_that_stand_only_for_others_are_in_no_count_and_in_no_rest() -> None:
-    """With or without a figure that reaches back, the same lines stand, are hidden, and are in a top's rest."""
+    """The same lines are shown, hidden, and part of a top's rest with or without a figure that reaches back."""
     along = {"name": "so far", "running": "sum", "along": "on", "restart": "never"}
     year = {"period": "on", "grains": ["year"]}
     for more in (
@@ -234,7 +234,8 @@ def test_lines_that_stand_only_for_others_are_in_no_count_and_in_no_rest() -> No
 
 
 def test_what_a_tops_rest_has_taken_in_does_not_stand_for_a_made_line() -> None:
-    """Materials are in the rest of 2026: the made line counts them as nothing there, be they on the sheet in 2025 or not."""
+    """Materials are part of the rest of 2026: the made line counts them as nothing there, whether or not 2025 shows
+    them."""
     data = records(
         account=["Sales", "Cost", "Sales", "Cost", "Rent"],
         on=[date(2025, 5, 1), date(2025, 5, 2), date(2026, 5, 1), date(2026, 5, 2), date(2026, 5, 3)],

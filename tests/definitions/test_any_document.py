@@ -1,4 +1,4 @@
-"""Definitions drawn from their published JSON Schema: worked out, or refused in words."""
+"""Random definitions from the published JSON Schema: computed, or refused with a message."""
 
 import json
 import os
@@ -34,7 +34,8 @@ QUIET = [HealthCheck.too_slow, HealthCheck.filter_too_much, HealthCheck.data_too
 
 
 def drawn(draw: st.DrawFn, schema: dict[str, Any], whole: dict[str, Any], depth: int = 0) -> Any:
-    """A value that a JSON Schema allows, with names of the data in the place of most texts, so that more of it is gone into."""
+    """A value that a JSON Schema allows, with names of the data in place of most texts, so that more of it is
+    executed."""
     if "$ref" in schema:
         return drawn(draw, whole["$defs"][schema["$ref"].rpartition("/")[2]], whole, depth)
     if "const" in schema:
@@ -81,7 +82,7 @@ def _object(draw: st.DrawFn, schema: dict[str, Any], whole: dict[str, Any], dept
 
 
 def thinned(draw: st.DrawFn, document: dict[str, Any], error: str) -> dict[str, Any] | None:
-    """The document without the part that an error names, or without some part; None where no more is left to take away."""
+    """The document without the part that an error names, or without any part; None if nothing can be removed."""
     named = re.search(r"drawn: (\w+)(?:\[(\d+)\])?", error)
     parts = [
         (k, i) for k, v in document.items() if k not in KEPT for i in (range(len(v)) if isinstance(v, list) else (-1,))

@@ -1,4 +1,4 @@
-"""Definition documents: what they refuse, and the words they do it with."""
+"""Definition documents: refusals and their messages."""
 
 import json
 from typing import Any

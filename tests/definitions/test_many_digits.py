@@ -1,4 +1,4 @@
-"""Runs of digits longer than Python makes a number of: read, ordered or refused in words, wherever they stand."""
+"""Numbers with more digits than Python converts: read, ordered, or refused with a message, in any place."""
 
 import json
 from contextlib import suppress

@@ -1,4 +1,4 @@
-"""A renamed column: every definition of the golden cases gives the same numbers over columns that are called otherwise."""
+"""Renamed columns: every definition of the golden cases gives the same numbers."""
 
 import csv
 import io
@@ -24,7 +24,7 @@ NAMES = ("Zettel", "order by", "a b", 'say "so"', "SUM", "x-1", "über", "case")
 
 
 def numbers(report: Path, data: list[Path], groupings: list[Path]) -> list[list[str]]:
-    """The cells of a report's sheet; levels, which may be called after columns, are left out."""
+    """The cells of a report's sheet, without levels, whose names may be those of columns."""
     sheet = sheet_of(from_files(report, data, None, groupings, {}).plan(None, date(2026, 8, 4)))
     rows = csv.DictReader(io.StringIO(flat_delimited(Handover(sheet)).decode()))
     return [[value for name, value in row.items() if "level" not in name] for row in rows]

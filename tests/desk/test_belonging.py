@@ -1,4 +1,4 @@
-"""To which source a file belongs, and a waiting file that is taken for another source."""
+"""The source that a file belongs to, and waiting files that are moved to another source."""
 
 from random import Random
 

@@ -1,4 +1,5 @@
-"""Joining what is there, made columns, mended lines, drop folders, summaries, and work that is stopped or killed."""
+"""Imports: joining existing records, made columns, mended lines, drop folders, summaries, and work that is cancelled or
+killed."""
 
 import os
 import random

@@ -1,4 +1,4 @@
-"""Exports that change: what is proposed, what a person says instead, and that files before and after read as they should."""
+"""Changed exports: proposals, overruling them, and reading the files before and after."""
 
 import io
 from typing import Any

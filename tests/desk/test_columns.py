@@ -1,4 +1,4 @@
-"""Columns called or read otherwise after their files were brought in: records, definitions, files and editions follow."""
+"""Columns renamed or read otherwise after import: records, definitions, files and editions follow."""
 
 from pathlib import Path
 from typing import Any, cast

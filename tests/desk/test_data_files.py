@@ -65,7 +65,7 @@ def run(report: Path, *data: str) -> subprocess.CompletedProcess[str]:
 
 
 def test_a_folder_of_parts_gives_the_sheet_of_the_whole(tmp_path: Path) -> None:
-    """Parts whose amounts have other places, or none, are read alike."""
+    """Files with different decimal places, or none, are read alike."""
     rng = random.Random(7)
     amounts = ["1", "2.50", "", "-3.125", "12"]
     lines = [f"2026-{rng.randrange(1, 13):02d}-05,{rng.choice('ABC')},{rng.choice(amounts)}" for _ in range(200)]

@@ -1,4 +1,4 @@
-"""Drop folders: what happens to one file is written beside it, and holds nothing else up."""
+"""Drop folders: the outcome of each file is written beside it, and no file blocks others."""
 
 import os
 from pathlib import Path

@@ -1,4 +1,4 @@
-"""Sources that a query feeds: first looked at, then asked on request or by themselves; undone like files; no secret kept."""
+"""Sources fed by a query: previewed, run on request or on schedule; undone like files; no secret stored."""
 
 import sqlite3
 from concurrent.futures import ThreadPoolExecutor
@@ -42,7 +42,7 @@ def add(path: Path, ids: range, month: int) -> None:
 
 
 def first(desk: Desk, every: Any = None, query: str = QUERY) -> Source:
-    """A new source that the query feeds."""
+    """A new source fed by the query."""
     found = look_at_result(desk, Fetching(connection="till", query=query, every=every), "Till")
     return keep_looked_at(desk, found.token, False, no_progress, False)[0]
 

@@ -1,4 +1,4 @@
-"""Groupings beside the data: what they hold, what a change moves, trees to and from files."""
+"""Groupings and data: record counts, the effect of a change, trees from and to files."""
 
 from datetime import date
 from typing import Any, cast

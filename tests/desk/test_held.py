@@ -1,4 +1,4 @@
-"""Files that are held for a person: in the drop folder, on the way in, and by the command."""
+"""Files held for review: in the drop folder, at import, and on the command line."""
 
 from random import Random
 from typing import Any

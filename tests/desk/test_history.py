@@ -1,4 +1,4 @@
-"""The history of definitions in words, and any revision brought back."""
+"""The history of definitions in words, and restoring a revision."""
 
 from typing import Any
 

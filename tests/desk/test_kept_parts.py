@@ -1,4 +1,5 @@
-"""What is kept of parts: merged as a tree that a part more or less changes little of, whatever is lost of it."""
+"""Cached partials, merged as a tree: one partition more or less changes few nodes, and lost nodes are computed
+again."""
 
 import json
 import os
@@ -79,7 +80,7 @@ def test_merged_values_are_those_of_all_parts_whatever_was_lost(
 
 
 def _covered(kept: KeptParts, node: Node, part: Node) -> bool:
-    """Whether a node above a part, or it itself, is kept."""
+    """Whether a partition's node or one above it is cached."""
     if kept.has(node.key):
         return True
     inner = next((one for one in node.under if one.at <= part.at < one.at + one.size), None)

@@ -1,4 +1,4 @@
-"""Linked sources: folders read where they lie give the sheets and trails of the same files brought in, whatever comes and goes."""
+"""Linked sources: their sheets and trails equal those of the same files imported, whatever files come and go."""
 
 import os
 import shutil
@@ -86,7 +86,7 @@ def by_threads(progress: Progress) -> Iterator[Spreading]:
 
 @contextmanager
 def small_parts(least: int = 400) -> Iterator[None]:
-    """Files cut into parts of few bytes, and specimens of few records."""
+    """Context in which files are split into partitions of few bytes, and specimens have few records."""
     with pytest.MonkeyPatch.context() as patch:
         patch.setattr(looking, "PART_BYTES", least)
         patch.setattr(spread, "HERE_BYTES", 1500)
@@ -95,7 +95,7 @@ def small_parts(least: int = 400) -> Iterator[None]:
 
 
 def said(desk: Desk, body: dict[str, Any], source: str) -> Any:
-    """All of a sheet, and the trails of some of its numbers, or the words in which it is refused."""
+    """A complete sheet and the trails of some of its numbers, or the message of its refusal."""
     found = report(body, source)
     try:
         _, sheet = sheet_now(desk, found)
@@ -116,7 +116,7 @@ def said(desk: Desk, body: dict[str, Any], source: str) -> Any:
 
 
 def same(found: Any, wanted: Any) -> None:
-    """Two of what `said` says are the same; where they are not, the first difference is shown."""
+    """Assert that two results of `said` are equal, showing the first difference."""
     if isinstance(found, dict) and isinstance(wanted, dict) and found.keys() == wanted.keys():
         for name in found:
             same(found[name], wanted[name])

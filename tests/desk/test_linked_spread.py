@@ -1,4 +1,5 @@
-"""Linked sources read by processes of this machine and by a cluster's workers: the same sheets, whatever befalls a worker."""
+"""Linked sources read by processes of this machine and by workers of a cluster: the same sheets, even if a worker
+dies."""
 
 import os
 import signal
@@ -37,7 +38,7 @@ def folder(tmp_path: Path, monkeypatch: pytest.MonkeyPatch, forked: None) -> Pat
 
 
 def dies_at_first(asked: work.Work, part: Partition) -> Any:
-    """The partial of a partition; whoever reads the third file first is killed."""
+    """The partial of a partition; the process that reads the third file first is killed."""
     seen = part.path.parent.parent / "killed"
     if part.path.name == "2.csv" and not seen.exists():
         seen.touch()
@@ -68,14 +69,14 @@ def test_the_workers_of_a_scheduler_read_the_same(folder: Path) -> None:
 
 
 def always_dies(manner: work.Manner, part: Partition) -> Any:
-    """The specimen of a partition; whoever reads the second file is killed."""
+    """The specimen of a partition; the process that reads the second file is killed."""
     if part.path.name == "1.csv":
         os.kill(os.getpid(), signal.SIGKILL)
     return work.specimen_in(manner, part)
 
 
 def test_a_file_that_ends_whoever_reads_it_ends_no_server(folder: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    """Files that nobody has read yet are read in processes of their own, however small they are."""
+    """Files that were never read are read in separate processes, however small."""
     monkeypatch.setattr(spread, "HERE_BYTES", 1 << 30)
     monkeypatch.setattr(looking, "specimen_in", always_dies)
     with pytest.raises(IntakeError, match=r"1\.csv: its worker failed 3 times"):

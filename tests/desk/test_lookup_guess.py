@@ -1,4 +1,4 @@
-"""By which columns a look-up matches: values tell, not which column stands first."""
+"""The columns by which a look-up matches are guessed from values, not from their order."""
 
 import pytest
 

@@ -1,4 +1,4 @@
-"""What a report begins with: amounts that add are summed, rates and prices averaged."""
+"""Defaults of a new report: additive amounts are summed, rates and prices averaged."""
 
 import numpy as np
 import pytest

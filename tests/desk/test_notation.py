@@ -1,4 +1,4 @@
-"""Threads that go on by themselves write in the notation of their workspace."""
+"""Background threads use the notation of their workspace."""
 
 from collections.abc import Callable
 from threading import Event, Thread

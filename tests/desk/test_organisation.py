@@ -1,4 +1,4 @@
-"""Whose a workspace is: a colour that can be read, and a mark that is a still drawing."""
+"""The organisation of a workspace: a readable accent colour, and a mark without scripts or animation."""
 
 import io
 

@@ -1,4 +1,4 @@
-"""Reports computed partition by partition: the bytes of one pass, whatever the parts, the workers and what befalls them."""
+"""Reports computed partition by partition: the same bytes as in one pass, for any partitions, workers and failures."""
 
 import gzip
 import io
@@ -51,7 +51,7 @@ REPORT: dict[str, Any] = {
 
 
 def lines(count: int, seed: int = 3) -> list[str]:
-    """Records as delimited text: some without a number, some whose store is in quotation marks over two lines."""
+    """Records as delimited text: some without a number, some with a quoted store over two lines."""
     rng = np.random.Generator(np.random.PCG64(seed))
     stores = ["North", '"South\nand east"', "W", '"a ""b"""']
     return [
@@ -150,7 +150,7 @@ def files(tmp_path: Path) -> list[Path]:
 
 
 def dies_at_first(work: Any, part: Partition) -> Any:
-    """The partial of a partition, where the third's worker is killed the first time."""
+    """The partial of a partition; the worker of the third is killed the first time."""
     mark = part.path.with_suffix(".seen")
     if part.number == 2 and not mark.exists():
         mark.touch()
@@ -159,7 +159,7 @@ def dies_at_first(work: Any, part: Partition) -> Any:
 
 
 def always_dies(work: Any, part: Partition) -> Any:
-    """The partial of a partition, where the third's worker has no memory left each time."""
+    """The partial of a partition; the worker of the third runs out of memory each time."""
     if part.number == 2:
         raise MemoryError
     return partial_of(work, part)
@@ -176,7 +176,7 @@ def test_a_worker_killed_in_the_middle_changes_nothing(
 
 
 def always_killed(work: Any, part: Partition) -> Any:
-    """The partial of a partition, where the third's worker is killed each time."""
+    """The partial of a partition; the worker of the third is killed each time."""
     if part.number == 2:
         os.kill(os.getpid(), signal.SIGKILL)
     return partial_of(work, part)

@@ -1,4 +1,4 @@
-"""Ranges that are proposed are round, few and cover every value."""
+"""Proposed ranges are round, few and cover every value."""
 
 import math
 from fractions import Fraction

@@ -1,4 +1,4 @@
-"""Single places of the use cases, in which a change of the code once went unnoticed."""
+"""Tests of the desk found by mutation testing."""
 
 from datetime import date, timedelta
 from pathlib import Path

@@ -1,4 +1,4 @@
-"""Amounts with a currency in a workspace: said of a source, kept with editions, and what can be done about mixed numbers."""
+"""Amounts with a currency: declared for a source, kept with editions, and the ways to resolve mixed numbers."""
 
 from decimal import Decimal
 from typing import Any

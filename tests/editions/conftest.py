@@ -1,4 +1,4 @@
-"""A workspace with monthly sales and a report that is owed for each month."""
+"""A workspace with monthly sales and a report that is due for each month."""
 
 from collections.abc import Callable
 from datetime import datetime
@@ -34,7 +34,7 @@ REPORT: dict[str, Any] = {
 
 
 class Office:
-    """An analyst's workspace, whose clock can be set."""
+    """An analyst's workspace with a settable clock."""
 
     def __init__(self, folder: Path) -> None:
         self.now = datetime(2026, 8, 2, 9, 0)

@@ -1,5 +1,5 @@
-"""Editions issued while everything that they rest on goes on changing: each stays what it was, to the byte; its records can
-be brought back; and the parts of every number that moved add up exactly to its move."""
+"""State machine: editions are issued while everything they depend on changes. Each stays the same, byte for byte; its
+records can be restored; and the parts of every number that moved add up exactly to its move."""
 
 import hashlib
 import json
@@ -81,7 +81,7 @@ MONTHS = ("2026-01", "2026-03", "2026-06")
 
 
 class Issuing(RuleBasedStateMachine):
-    """What analysts do in months, in any order."""
+    """Actions of analysts over months, in any order."""
 
     editions = Bundle("editions")
 
@@ -223,7 +223,7 @@ class Issuing(RuleBasedStateMachine):
 
     @rule(id=editions, each=st.sampled_from([None, "Side", "kind", "Kind"]))
     def put_it_into_a_folder(self, id: int | None, each: str | None) -> None:
-        """Files that lie there stay as they are, whatever is put beside them."""
+        """Existing files are never changed, whatever is written beside them."""
         if id is None:
             return
         with suppress(DefinitionError):  # a level that the edition has not
@@ -257,7 +257,7 @@ class Issuing(RuleBasedStateMachine):
         self.add_up(moved(self.desk, first, last))
 
     def add_up(self, found: Moved) -> None:
-        """Every moved cell's parts add up exactly, and so do the records of those of sums and counts."""
+        """The parts of every moved cell add up exactly, and so do their records for sums and counts."""
         for i, move in enumerate(found.cells[:40]):
             values = found.values(move.place)
             listed = i < 12
@@ -281,7 +281,7 @@ class Issuing(RuleBasedStateMachine):
         self.whole_sheet(found)
 
     def whole_sheet(self, found: Moved) -> None:
-        """What the causes moved in a grand total is what its parts say, and each record of a part stands in the cause's list."""
+        """The causes' moves of a grand total equal its parts, and each record of a part is listed under its cause."""
         for figure in {move.place.figure for move in found.cells}:
             place = Place(figure, (), ())
             if any(step.places.at(place) is None for step in found.steps):
@@ -298,12 +298,12 @@ class Issuing(RuleBasedStateMachine):
 
 
 def amount(text: str) -> Decimal:
-    """What a record gives, as it is read."""
+    """The contribution of a record as a number."""
     plain = text.replace(",", "").replace("(", "-").replace(")", "").replace("\u2212", "-")
     return Decimal(plain) if plain else Decimal(0)
 
 
 def document_of(desk: Desk, id: int) -> dict[str, Any]:
-    """All of an edition."""
+    """A complete edition."""
     found: dict[str, Any] = json.loads(desk.editions.text(id))
     return found

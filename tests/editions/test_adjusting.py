@@ -1,4 +1,4 @@
-"""Adjustments: entered by hand with a reason, kept apart from what files bring, and named wherever they count."""
+"""Adjustments: entered by hand with a reason, kept apart from files, and named wherever they count."""
 
 from datetime import date
 from typing import Any
@@ -239,7 +239,7 @@ def test_over_http_it_is_one_step_and_its_trail_says_so(office: Office) -> None:
 def test_a_reversal_takes_back_just_what_was_entered_however_the_source_is_written(
     desk: Desk, mark: str, wider: int, given: list[str]
 ) -> None:
-    """`wider`: the places that the source's amounts come to have after the adjustment."""
+    """`wider`: the decimal places of the source's amounts after the adjustment."""
 
     def filed(place: int, *amounts: str) -> str:
         rows = [f"2026-0{place}-0{n + 1};{amount.replace('.', mark)};{n * 1000}\n" for n, amount in enumerate(amounts)]

@@ -1,4 +1,4 @@
-"""The board says of each report and period how its edition stands, and the checks why it is ready or not."""
+"""The board: the status of each report's edition by period, and the checks that explain it."""
 
 from datetime import date, datetime
 from typing import Any

@@ -1,4 +1,4 @@
-"""Four eyes: prepared by one account, approved by another, and asked for again after any change in between."""
+"""The four-eyes rule: prepared by one account, approved by another, and again after any change in between."""
 
 from random import Random
 
@@ -22,7 +22,7 @@ CADENCE = {**REPORT["cadence"], "four_eyes": True, "accept": ["not_placed", "rep
 
 
 class Approved(Office):
-    """An office whose report asks for four eyes."""
+    """An office whose report requires four eyes."""
 
     @classmethod
     def of(cls, office: Office) -> "Approved":
@@ -31,7 +31,7 @@ class Approved(Office):
         return office  # type: ignore[return-value]
 
     def by(self, who: str, step: str, month: str = "2026-06") -> Issued | None:
-        """Prepare, approve or issue a month as somebody; what was issued."""
+        """Prepare, approve or issue a month as a user; returns what was issued."""
         known: Recurs = one(self)
         (period,) = named_periods(self.desk, self.stored, month)[1]
         token = WHO.set(who)
@@ -72,8 +72,8 @@ def test_it_is_issued_once_another_account_has_approved_it_and_says_both(asked: 
 
 @pytest.mark.parametrize("seed", range(6))
 def test_whatever_changes_in_between_asks_again(asked: Approved, seed: int) -> None:
-    """Steps of three accounts and changes of every kind in any order, beside a plain model: who prepared and who approved what
-    stands since the last change."""
+    """State machine: actions of three accounts and changes of every kind, beside a simple model of who prepared and
+    approved the current state."""
     rng = Random(seed)
     prepared: str | None = None
     approved: str | None = None

@@ -1,4 +1,4 @@
-"""An edition is issued whole or not at all, never twice, and never changes."""
+"""Editions are issued atomically, once, and never change."""
 
 import os
 import signal
@@ -295,7 +295,7 @@ def test_columns_called_or_read_otherwise_leave_an_edition_as_it_is(office: Offi
 
 
 def records_of(desk: Desk, edition_id: int) -> list[Any]:
-    """The amounts of the records that an edition's total rests on, read from the rows as it was made from them."""
+    """The amounts of the records behind an edition's total, read from the rows that it was made from."""
     found = opened(desk, edition_id)
     (held,) = found.ingredients.sources
     records = desk.sources.rows.kept_of(held, held.intakes).records

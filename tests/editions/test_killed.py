@@ -1,4 +1,4 @@
-"""A process killed while it writes anything: the workspace is whole afterwards, each change in it or not at all."""
+"""Processes killed while writing: the workspace is consistent afterwards, with each change applied or not at all."""
 
 import os
 import random

@@ -1,4 +1,4 @@
-"""Editions over linked sources: they keep which files they were made from, and say when these are no longer what they were."""
+"""Editions over linked sources: they keep the digests of their files, and report files that changed since."""
 
 from pathlib import Path
 

@@ -1,4 +1,4 @@
-"""A few runs of issuing while all goes on changing; `make soak` takes thousands of steps."""
+"""A few runs of the state machine of issuing; `make soak` takes thousands of steps."""
 
 import os
 

@@ -1,4 +1,5 @@
-"""Editions that have moved: issued again or left as they are, with a line that stays; and their chain, verified from outside."""
+"""Editions whose numbers moved: issued again or accepted, with a permanent note; and verification of their chain from
+outside."""
 
 import os
 import re
@@ -36,8 +37,8 @@ def needs(office: Office, edition: Edition) -> bool | None:
 
 @pytest.mark.parametrize("seed", range(6))
 def test_what_needs_somebody_is_what_moved_since_it_was_issued_or_last_left(office: Office, seed: int) -> None:
-    """Late records, corrections that come to the same, editions issued again, left and left again, beside a plain model: for
-    each month the number that its latest edition says, the one that it was last left at, and the one that it would say now."""
+    """State machine: late records, corrections without effect, and editions issued again or accepted, beside a simple
+    model: for each month the number of its latest edition, the one last accepted, and the current one."""
     rng = Random(seed)
     latest = {month: office.issue(month).edition for month in MONTHS}
     now = dict.fromkeys(MONTHS, 0)

@@ -1,4 +1,4 @@
-"""Editions sent by mail through the stand-in, or put into a folder; failures are tried again and shown."""
+"""Editions sent by mail through the stand-in, or delivered to a folder; failures are retried and shown."""
 
 import io
 import re
@@ -25,7 +25,7 @@ from tests.editions.conftest import REPORT, TREE, Office
 
 @pytest.fixture
 def posted(office: Office) -> Iterator[Office]:
-    """An office whose mail is taken by the stand-in."""
+    """An office whose mail goes to the stand-in."""
     controller = stand_in(office.desk)
     yield office
     controller.stop()
@@ -152,7 +152,7 @@ def test_a_schedule_sends_what_it_issues(posted: Office) -> None:
 
 
 def texts_in(content: bytes, name: str) -> str:
-    """All text that a file holds, its parts unpacked."""
+    """All text of a file, with its parts unpacked."""
     if name.endswith(".parquet"):
         return str(pq.read_table(io.BytesIO(content)).to_pylist())
     if name.endswith(".pdf"):

@@ -1,4 +1,5 @@
-"""What leaves the house: a member's part depends on no other, files lie where they may and over nothing, mail is guarded."""
+"""What leaves the workspace: a member's file depends on no other member, delivery writes only to allowed folders and
+overwrites nothing, mail is protected."""
 
 import re
 from pathlib import Path

@@ -1,4 +1,4 @@
-"""Awkward files, each as bytes with the name it would come under; binary ones are made here."""
+"""Awkward files as bytes, each with a file name; binary ones are generated here."""
 
 import gzip
 import io

@@ -1,4 +1,4 @@
-"""A PostgreSQL of the tests' own, where one is installed: started in a folder of its own, and ended with the tests."""
+"""A PostgreSQL server for the tests, if one is installed: started in a temporary folder and stopped at the end."""
 
 import os
 import pwd
@@ -20,7 +20,7 @@ URL_SECRET = "s3cret%2F%20of%3Athe%40tests"
 
 
 def installed() -> Path | None:
-    """Where its programs are."""
+    """The folder of its programs."""
     found = sorted(Path("/usr/lib/postgresql").glob("*/bin/initdb"))
     here = shutil.which("initdb")
     return found[-1].parent if found else Path(here).parent if here else None
@@ -28,7 +28,7 @@ def installed() -> Path | None:
 
 @contextmanager
 def running() -> Iterator[str]:
-    """The address of a database `shop`, for the account `reader`, which may read."""
+    """The address of a database `shop`, for the read-only account `reader`."""
     programs = installed()
     if programs is None:
         pytest.skip("PostgreSQL is not installed")
@@ -60,7 +60,7 @@ def running() -> Iterator[str]:
 
 
 def owner() -> psycopg.Connection[Any]:
-    """A connection of the database's owner."""
+    """A connection as the database's owner."""
     return psycopg.connect(os.environ["KALENDOR_TEST_OWNER"], autocommit=True)
 
 

@@ -1,4 +1,5 @@
-"""Files with anything in them: read, or refused in words, in bounded time; whatever is read foots to its lines."""
+"""Fuzzing of the readers: files are read, or refused with a message, in bounded time; every line of a file that is read
+is accounted for."""
 
 import gzip
 import io
@@ -63,7 +64,7 @@ def reader(tmp_path_factory: pytest.TempPathFactory) -> Iterator[tuple[Apart, Pa
 
 @st.composite
 def damaged(draw: st.DrawFn) -> tuple[str, bytes]:
-    """A file of some format in which bytes are other ones, missing, said again or put in."""
+    """A file of some format with bytes changed, removed, repeated or inserted."""
     name = draw(st.sampled_from(sorted(SAMPLES)))
     data = bytearray(SAMPLES[name])
     for _ in range(draw(st.integers(0, 5))):

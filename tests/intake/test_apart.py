@@ -1,4 +1,4 @@
-"""Files read in processes of their own: what a file does to its reader is a refusal in words, and no more."""
+"""Files read in separate processes: whatever a file does to its reader is a refusal with a message."""
 
 import io
 import zipfile

@@ -1,4 +1,4 @@
-"""Awkward files: all read right, or refused with the right words."""
+"""Awkward files: read correctly, or refused with the right message."""
 
 from pathlib import Path
 

@@ -1,4 +1,4 @@
-"""Delimited files as they come: what is read, what is refused, and with which words."""
+"""Delimited files: what is read, what is refused, and the messages."""
 
 import gzip
 from datetime import date, datetime, time

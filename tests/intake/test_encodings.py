@@ -1,4 +1,4 @@
-"""The encoding of a file is found by its mark, by what reads as UTF-8, or by its writing; Latin letters stay Western."""
+"""Encoding detection: by byte order mark, valid UTF-8, or script; Latin letters are read as Western."""
 
 import random
 from pathlib import Path

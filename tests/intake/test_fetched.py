@@ -1,4 +1,4 @@
-"""What a query against a database gives: each type as itself, exactly; nothing but reading; and errors that tell no secret."""
+"""Results of database queries: each type exactly; read-only; and errors that reveal no secret."""
 
 import sqlite3
 import time

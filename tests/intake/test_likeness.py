@@ -1,4 +1,5 @@
-"""Which heading of a changed export is which column: by values and names, and sure only where nothing else could be meant."""
+"""Matching the headings of a changed export to columns: by values and names, certain only if nothing else is
+possible."""
 
 from datetime import date, timedelta
 

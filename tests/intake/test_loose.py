@@ -1,4 +1,4 @@
-"""A nearly unique column is read straight as amounts just where its different texts would read as the same."""
+"""A nearly unique column is read directly as amounts exactly if its different texts would be read the same."""
 
 from typing import Any
 

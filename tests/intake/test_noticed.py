@@ -1,4 +1,4 @@
-"""What is noticed in a file and said of it."""
+"""Findings about a file and their wording."""
 
 from datetime import datetime
 from decimal import Decimal

@@ -1,4 +1,4 @@
-"""Numbers that a Parquet file says are some: read as their texts would be, without making texts of them."""
+"""Number columns of Parquet files: the same as if their texts were read, without creating texts."""
 
 from datetime import date
 from decimal import Decimal
@@ -48,7 +48,7 @@ tellings = st.sampled_from(
 
 
 def outcome(data: bytes, recipe: Recipe) -> Any:
-    """All that came of a file, or the words in which it is refused."""
+    """The complete reading of a file, or the message of its refusal."""
     try:
         found = read_bytes(data, "numbers.parquet", recipe)
     except KalendorError as error:

@@ -1,4 +1,5 @@
-"""Large arrays lie in files: what is read is the same wherever they lie, and memory does not grow with the records."""
+"""Large arrays in memory-mapped files: the same reading wherever they lie, and memory that does not grow with the
+records."""
 
 import errno
 import gzip
@@ -31,7 +32,7 @@ from kalendor.intake.typed import Reading
 
 @contextmanager
 def small(folder: Path, in_memory: int, segment: int, piece: int) -> Iterator[None]:
-    """Room in files from the first bytes on, worked through in small pieces."""
+    """Context in which arrays lie in files from the first byte on, and work is done in small pieces."""
     with pytest.MonkeyPatch.context() as patch, lying_in(Room(folder, in_memory, segment)):
         patch.setattr(cores, "PIECE", piece)
         patch.setattr(content, "BLOCK", 8 * piece)
@@ -78,7 +79,8 @@ def in_words(reading: Reading) -> Any:
 
 
 def files(rows: list[tuple[str, str, str]], every: bool) -> dict[str, bytes]:
-    """The rows in each open format; every: each repeated with a text of its own, so that one column is nearly unique."""
+    """The rows in each open format; `every`: each repeated with a text of its own, so that one column is nearly
+    unique."""
     many = [(f"{a}{i}" if i % 3 else a, b, c) for i, (a, b, c) in enumerate(rows * 12)] if every else rows
     names = ("one", "two", "three")
     csv = "\n".join([",".join(names), *(",".join(f'"{cell}"' for cell in row) for row in many)])

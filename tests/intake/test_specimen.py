@@ -1,4 +1,4 @@
-"""A specimen shows every value that is met, and counts over all records, however these were cut."""
+"""A specimen contains every value that occurs, with counts over all records, for any partitions."""
 
 import itertools
 from dataclasses import replace

@@ -1,4 +1,4 @@
-"""What is read piece by piece is read as in one: pieces may end anywhere."""
+"""Reading in pieces gives the same as reading at once, wherever pieces end."""
 
 import csv
 import io

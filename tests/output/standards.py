@@ -1,5 +1,5 @@
-"""Files held against the standards that they are written by, by checkers of others: PDF/UA-1 (ISO 14289-1), workbooks (the
-schemas of ISO/IEC 29500), OpenDocument (ISO/IEC 26300)."""
+"""Validation of files against their standards by independent validators: PDF/UA-1 (ISO 14289-1), workbooks (the schemas
+of ISO/IEC 29500), OpenDocument (ISO/IEC 26300)."""
 
 from pathlib import Path
 
@@ -8,7 +8,7 @@ from openxml_audit import FileFormat, OdfValidator, OpenXmlValidator, Validation
 
 
 def unfit(content: bytes, form: str, folder: Path) -> list[str]:
-    """What a file does against its standard; what is only advised against is left out."""
+    """The violations of its standard in a file, without recommendations."""
     path = folder / f"checked.{form}"
     path.write_bytes(content)
     if form == "pdf":

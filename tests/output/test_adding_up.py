@@ -1,4 +1,4 @@
-"""Numbers rounded so that they add up are the same in every file that people read, and exact in files of data."""
+"""Rounding that adds up is the same in every format for people; data formats stay exact."""
 
 import io
 import re

@@ -1,4 +1,4 @@
-"""Charts of like periods: a part of a period stands beside the same part of the one before."""
+"""Charts of comparable periods: a partial period beside the same part of the one before."""
 
 from datetime import date
 from typing import Any
@@ -35,7 +35,7 @@ def drawn(rows: list[tuple[date, str, int]], figures: list[dict[str, Any]], **ke
 def test_a_base_is_the_same_however_it_is_compared(
     rows: list[tuple[date, str, int]], as_: str, across: list[dict[str, Any]]
 ) -> None:
-    """The base that is worked out of a change is the one that the sheet shows where it is asked for."""
+    """The base derived from a change equals the one that the sheet shows on request."""
     rows = [*rows, *((date(y, m, 3), area, 7) for y in (2025, 2026) for m in range(1, 8) for area in "ab")]
     one, other = (drawn(rows, [NET, figure], down=AREAS, across=across) for figure in (BASE, compared(as_)))
     assume(one is not None and other is not None)  # nothing else is drawn where a line is gone

@@ -1,4 +1,4 @@
-"""Delimited text: separator, encoding and labels of choice, guarded or raw, the same whether written from arrays or not."""
+"""Delimited text: separator, encoding and labels, guarded or raw, the same whether written from arrays or not."""
 
 import csv
 import io

@@ -1,4 +1,4 @@
-"""Any sheet goes out in every format; a report is read out, and its headline written, by rules."""
+"""Every sheet can be exported in every format; explanations and headlines by rules."""
 
 import io
 import json
@@ -54,7 +54,7 @@ TABLED = ("table", "thead", "tbody", "tr", "td", "th")
 
 
 class Nesting(HTMLParser):
-    """Whether each element of a table is closed by its own end."""
+    """Whether each element of a table has its own end tag."""
 
     def __init__(self) -> None:
         super().__init__()

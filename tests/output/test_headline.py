@@ -1,4 +1,4 @@
-"""The English of headlines: what is said of which facts, in two lengths."""
+"""The English of headlines: sentences for facts, in two lengths."""
 
 from datetime import date
 from decimal import Decimal

@@ -1,4 +1,4 @@
-"""How a sheet is set: indented or one column a level, records under lines, lines out of sight, words for the total."""
+"""Layouts of a sheet: indented or one column a level, records under lines, hidden lines, names of totals."""
 
 import csv
 import io
@@ -24,7 +24,7 @@ DOWN = [{"category": "area"}, {"category": "route"}]
 
 
 def rows(**keys: Any) -> list[str]:
-    """The sheet's rows with their fields joined."""
+    """The rows of a sheet with their fields joined."""
     made = sheet(DATA, figures=[SUM], down=DOWN, **keys)
     return ["|".join(row) for row in csv.reader(io.StringIO(sheet_delimited(Handover(made)).decode()))]
 

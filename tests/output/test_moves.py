@@ -1,4 +1,4 @@
-"""What moved between two sheets of a report, as a line of a pack's table."""
+"""The moves between two sheets of a report, as a line of a pack's table."""
 
 import io
 from dataclasses import astuple

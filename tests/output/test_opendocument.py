@@ -1,4 +1,4 @@
-"""OpenDocument spreadsheets read back by another reader."""
+"""OpenDocument spreadsheets read by an independent reader."""
 
 import io
 import re
@@ -29,7 +29,7 @@ def cells(content: bytes) -> list[list[Any]]:
 
 
 def check(found: Sheet) -> int:
-    """Every cell is what the sheet has, to the last digit; how many totals are live."""
+    """Every cell equals that of the sheet, to the last digit; returns the number of live totals."""
     content = sheet_ods(Handover(found))
     assert content == sheet_ods(Handover(found))
     set_ = typeset(found)
@@ -93,7 +93,8 @@ def test_texts_of_every_kind_survive() -> None:
 def test_numbers_are_formatted_as_on_the_screen(
     form: dict[str, Any], signed: bool, styles: tuple[str, ...], tmp_path: Path
 ) -> None:
-    """What is written above, at and below zero; a blank stands where a bracket would, so that digits align."""
+    """The formats of positive, negative and zero numbers; a space takes the place of a bracket, so that digits
+    align."""
     number = {"name": "N", "take": "sum", "of": "n", "format": form}
     change = {"name": "C", "compare": "N", "with": {"figure": "M"}, "format": form}
     figures = [number, {"name": "M", "take": "sum", "of": "m"}, change]

@@ -1,4 +1,4 @@
-"""Packs whose reports are set in batches: joined, they say what a pack set at once says."""
+"""Packs typeset in batches and joined have the same content as packs typeset at once."""
 
 import io
 import re
@@ -40,7 +40,7 @@ REPORTS = [
 
 
 def links(content: bytes) -> list[tuple[int, str, int]]:
-    """The contents' links to reports, in their order: on which page each stands, and the page that it leads to."""
+    """The links of the contents to reports, in order: the page of each, and its target page."""
     reader = pypdf.PdfReader(io.BytesIO(content))
     at = {page.indirect_reference.idnum: n for n, page in enumerate(reader.pages) if page.indirect_reference}
     found = []
@@ -58,14 +58,14 @@ def titles(content: bytes) -> list[tuple[str, int]]:
 
 
 def numbers(pages: list[str]) -> list[str]:
-    """What pages say in numbers, but for their own and for those of headings, which stand on each page."""
+    """The numbers on pages, without page numbers and those of headings, which each page repeats."""
     bare = (re.sub(r"as of 4 Aug 2026|Figure \d|Route \d+", "", page.rpartition(" page ")[0]) for page in pages)
     words = (word for text in bare for word in text.split())
     return [word for word in words if word[0] in "(0123456789+"]
 
 
 def hold(made: bytes, whole: bytes, reports: list[Handover]) -> None:
-    """Holds that a pack that was joined says what one says that was set at once: on its cover, page by page and in its tags."""
+    """Assert that a joined pack has the content of one typeset at once: cover, pages and tags."""
     pages, joined = read(whole)[0], read(made)[0]
     for n, page in enumerate(joined, 1):
         assert page.endswith(f"page {n} of {len(joined)}"), page[-60:]
@@ -92,7 +92,7 @@ def test_a_pack_set_in_batches_says_what_it_says_set_at_once(tmp_path: Path, mon
 
 
 def test_contents_of_many_pages_count_themselves(tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
-    """Forty reports are listed on several pages, which come before those that they name."""
+    """The contents of forty reports take several pages, before those that they refer to."""
     rows = records(area=["North", "South"], net=["1.00", "2.00"])
     reports = [of(SHORT, title=f"Report number {n}", rows=rows) for n in range(40)]
     monkeypatch.setattr(setting, "MOST_CELLS", MANY_CELLS)

@@ -1,4 +1,5 @@
-"""Long documents set in parts: joined, they say what the document set at once says, and end no page early without need."""
+"""Long documents typeset in parts: joined, they have the content of a document typeset at once, and no page ends early
+without need."""
 
 import errno
 import io
@@ -30,7 +31,7 @@ from tests.output.standards import unfit
 
 
 def lines(many: int) -> Records:
-    """Records of so many lines, in routes and areas; the name of one in ninety is broken."""
+    """Records of a number of lines, in routes and areas; one name in ninety is so long that it wraps."""
     long = " with a name so long that it is broken in two or even three"
     return records(
         area=[f"Area {n // 300}" for n in range(many)], route=[f"Route {n // 45:02d}" for n in range(many)],
@@ -62,7 +63,7 @@ SET = [
 
 @lru_cache(maxsize=4)
 def read(content: bytes) -> tuple[list[str], list[tuple[str, int]]]:
-    """The pages' words, and each bookmark with its page; a bookmark under another says so by a dash."""
+    """The text of each page, and each bookmark with its page; nested bookmarks begin with a dash."""
     reader = pypdf.PdfReader(io.BytesIO(content))
 
     def marks(items: list[Any], under: str = "") -> list[tuple[str, int]]:
@@ -78,12 +79,12 @@ def read(content: bytes) -> tuple[list[str], list[tuple[str, int]]]:
 
 
 def differ(one: list[str], other: list[str]) -> list[tuple[int, str, str]]:
-    """The first places in which two lists are not the same: short, where they are long."""
+    """The first few differences between two lists."""
     return [(n, a, b) for n, (a, b) in enumerate(zip_longest(one, other, fillvalue="")) if a != b][:5]
 
 
 def said(pages: list[str], told: list[str]) -> str:
-    """All that the pages say beside what is said on each: headings, names of groups that go on, feet."""
+    """The text of all pages without what each page repeats: headings, names of continued groups, footers."""
     whole = " ".join(pages)
     for repeated in told:
         whole = whole.replace(repeated, " ")
@@ -92,7 +93,7 @@ def said(pages: list[str], told: list[str]) -> str:
 
 @lru_cache(maxsize=4)
 def tags(content: bytes) -> dict[str, int]:
-    """How many elements of each kind the tags' tree has; each has the parent that it is listed under."""
+    """The number of structure elements of each kind; asserts that each one's parent is the one that lists it."""
     found: dict[str, int] = {}
     with pikepdf.open(io.BytesIO(content)) as opened:
         root = opened.Root.StructTreeRoot
@@ -195,7 +196,7 @@ def test_nobody_waiting_ends_the_setting_of_all_parts(monkeypatch: pytest.Monkey
 
 
 def under(panels: list[dict[str, Any]]) -> list[tuple[tuple[str, ...], Any]]:
-    """Each row with the names of the groups that it stands under."""
+    """Each row with the names of the groups above it."""
     found: list[tuple[tuple[str, ...], Any]] = []
     for panel in panels:
         for items in panel["parts"]:
@@ -231,7 +232,7 @@ def test_a_full_disk_is_said(monkeypatch: pytest.MonkeyPatch) -> None:
 
 
 def hold(whole: dict[str, Any], most: int) -> int:
-    """Holds that a document's parts are all of it, in order; how many there are."""
+    """Assert that a document's parts are complete and in order; returns their number."""
     parts = parted(whole, most)
     rows: list[Any] = []
     captions: list[str] = []

@@ -1,4 +1,4 @@
-"""PDF pages read back by another reader: every number, what is repeated and kept together, bookmarks, tags and fonts."""
+"""PDF files read by an independent reader: every number, repeated headings, page breaks, bookmarks, tags and fonts."""
 
 import io
 import re
@@ -35,7 +35,7 @@ def pages(content: bytes) -> list[str]:
 
 
 def rows_of(set_: Typeset, columns: tuple[SetColumn, ...]) -> list[str]:
-    """Each row's label and numbers as one text."""
+    """The label and numbers of each row as one text."""
     shown = [set_.shown(column) for column in columns]
     rows = [[*row.labels, *(column[i] for column in shown)] for i, row in enumerate(set_.rows)]
     return [" ".join(" ".join(text for text in row if text).split()) for row in rows]

@@ -1,4 +1,4 @@
-"""The page planner by itself: whatever a sheet needs, nothing is lost, cut off, or set too small."""
+"""The page planner: for any sheet, nothing is lost, clipped, or set too small."""
 
 from datetime import date
 from typing import Any

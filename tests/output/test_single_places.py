@@ -1,4 +1,4 @@
-"""Single places of what is written, in which a change of the code once went unnoticed."""
+"""Tests of the writers found by mutation testing."""
 
 import io
 import re

@@ -1,4 +1,4 @@
-"""Workbooks read back by another reader: every number, every live total worked out again, and what is said of the page."""
+"""Workbooks read by an independent reader: every number, every live total recalculated, and print settings."""
 
 import io
 import re
@@ -35,7 +35,7 @@ def opened(content: bytes, values: bool = False) -> Any:
 
 
 def again(cells: Worksheet, formula: str, row: int, column: int) -> float:
-    """A live total from the cells that it names; SUBTOTAL passes over other subtotals, as the standard has it."""
+    """A live total calculated from its cells; SUBTOTAL ignores other subtotals, as the standard says."""
     if found := re.fullmatch(r"=SUBTOTAL\(9,([A-Z]+)(\d+):([A-Z]+)(\d+)\)", formula):
         assert column_index_from_string(found[1]) == column_index_from_string(found[3]) == column
         under = [(r, column) for r in range(int(found[2]), int(found[4]) + 1)]
@@ -55,7 +55,7 @@ def again(cells: Worksheet, formula: str, row: int, column: int) -> float:
 
 
 def check(found: Sheet, export: Export) -> int:
-    """Every cell of a sheet's workbook is what the sheet has; how many totals are live."""
+    """Every cell of a workbook equals that of the sheet; returns the number of live totals."""
     content = sheet_workbook(Handover(found, export))
     assert content == sheet_workbook(Handover(found, export))
     book, values = opened(content), opened(content, values=True)

@@ -1,4 +1,4 @@
-"""Figures as people read them, and as other tools do."""
+"""Numbers as written for people and for other programs."""
 
 import io
 import json

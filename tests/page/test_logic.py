@@ -1,4 +1,4 @@
-"""The page's own logic, tested beside it in its own language: web/src/**/*.test.ts."""
+"""The page's unit tests, run by the usual runner of its language: web/src/**/*.test.ts."""
 
 import re
 import subprocess

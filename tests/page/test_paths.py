@@ -1,4 +1,4 @@
-"""Every path that the page asks the server for is there, with the parameters that it is asked with."""
+"""Every path that the page requests exists, with its parameters."""
 
 import json
 import re
@@ -18,7 +18,7 @@ LINKS = re.compile(r"(?:src|href)=\{`(/api.*?)`\}|path: `(.*?)`|const path = `(.
 
 
 def asked() -> set[str]:
-    """The texts by which the page asks, as they stand in its source."""
+    """The request paths in the page's source code."""
     found: set[str] = set()
     for path in (WEB / "src").rglob("*.ts*"):
         if path.name == "types.ts":
@@ -30,7 +30,7 @@ def asked() -> set[str]:
 
 
 def told_apart(text: str) -> tuple[str, set[str]]:
-    """A pattern for the route's path, what is put in of any length, and the parameters that are given by name."""
+    """A regular expression of the route's path, with parameters of any length, and the named query parameters."""
     names = set(re.findall(r"[?&]([a-z_]+)=", text))
     plain, before = text, ""
     while plain != before:

@@ -1,4 +1,4 @@
-"""Any definition: random reports with all that one may say, over names that are ordinary or hostile."""
+"""Random definitions with every key, over ordinary or hostile names."""
 
 from typing import Any
 
@@ -95,7 +95,7 @@ orders = st.sampled_from(
 
 @st.composite
 def definitions(draw: st.DrawFn) -> dict[str, Any]:
-    """A report document with any of all that it may say."""
+    """A report document with any of its keys."""
     made: dict[str, Any] = draw(reports())
     for i, figure in enumerate(draw(st.lists(takes, max_size=2))):
         made["figures"].append({"name": f"level {i + 1}", **figure})
@@ -138,7 +138,7 @@ def definitions(draw: st.DrawFn) -> dict[str, Any]:
 
 
 def renamed(value: Any, key: str | None = None) -> Any:
-    """A document over the hostile names in place of the ordinary ones."""
+    """A document with its ordinary names replaced by hostile ones."""
     if isinstance(value, dict):
         return {k: renamed(v, k) for k, v in value.items()}
     if isinstance(value, list):
@@ -156,7 +156,7 @@ def _sql(text: str) -> str:
 
 
 def hostile() -> tuple[Records, Groupings]:
-    """The records and groupings of the random reports under hostile names."""
+    """The records and groupings of the random reports with hostile names."""
     trees = {
         HOSTILE[name]: tree.model_copy(
             update={"name": HOSTILE[name], "levels": [HOSTILE[level] for level in tree.levels]}

@@ -1,4 +1,4 @@
-"""The dictionary of the orders, and reports as they are compared."""
+"""The dictionary of the orders, and reports in comparable form."""
 
 import json
 from functools import cache
@@ -22,7 +22,7 @@ CASES = Path(__file__).parent / "cases"
 
 @cache
 def orders() -> tuple[Records, Groupings, Names]:
-    """The orders, the groupings beside them, and the dictionary of both."""
+    """The orders, their groupings, and the dictionary of both."""
     found = groupings(
         [definition(json.loads(path.read_text()), path.name) for path in sorted(CASES.glob("with-*.json"))]
     )
@@ -31,12 +31,12 @@ def orders() -> tuple[Records, Groupings, Names]:
 
 
 def heard(text: str, **more: Any) -> Read:
-    """A text read over the orders."""
+    """The reading of a text over the orders."""
     return read(text, orders()[2], TODAY, **more)
 
 
 def asks(text: str) -> dict[str, Any]:
-    """What a text asks for, without title and source; it must be understood whole."""
+    """The report that a text asks for, without title and source; asserts that all of it is understood."""
     found = heard(text)
     assert found.whole, (text, found.unknown, found.why)
     assert found.report is not None
@@ -44,7 +44,7 @@ def asks(text: str) -> dict[str, Any]:
 
 
 def compared(report: Report) -> dict[str, Any]:
-    """A report as it is compared: SQL parsed, title and source left out."""
+    """A report in comparable form: SQL parsed, title and source removed."""
     made = document(report)
     conditions = [
         *made["figures"],

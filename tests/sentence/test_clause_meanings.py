@@ -1,4 +1,4 @@
-"""Conditions as a form has them: what they say in SQL selects just the records that a plain reading would."""
+"""Conditions of the form: their SQL selects exactly the records of a reference implementation."""
 
 from datetime import date
 from typing import Any
@@ -55,7 +55,7 @@ clauses = st.one_of(
 
 
 def met(one: dict[str, Any], row: tuple[Any, ...]) -> bool:
-    """A clause read plainly; what is blank meets none but those that name it."""
+    """A clause evaluated directly; blanks satisfy only clauses about blanks."""
     value = row[NAMES.index(one["column"])]
     op, values = one["op"], one["values"]
     if op in ("blank", "filled"):

@@ -1,4 +1,4 @@
-"""Conditions as a form shows them: what is chosen stands as SQL that is read back as it was chosen."""
+"""Conditions of the form: the SQL of a choice is read back as the same choice."""
 
 import pytest
 from hypothesis import given

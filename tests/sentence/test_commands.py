@@ -1,4 +1,4 @@
-"""`kalendor ask` and `kalendor say`: the shortest way to a number, and back to the sentence."""
+"""`kalendor ask` and `kalendor say`: from a sentence to a sheet, and from a definition to its sentence."""
 
 import csv
 import json

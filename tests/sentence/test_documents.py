@@ -1,4 +1,4 @@
-"""What the documents show of the sentence is so."""
+"""The documentation's examples of sentences are correct."""
 
 import re
 from pathlib import Path

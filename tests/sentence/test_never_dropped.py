@@ -1,4 +1,4 @@
-"""No word of denial, no number and no date is dropped or turned round: each is used, or named."""
+"""No negation, number or date is dropped or inverted: each is used, or named."""
 
 from typing import Any
 
@@ -33,7 +33,7 @@ LATE = [
 
 
 def figures_of(value: Any) -> str:
-    """All that a report says, as one text."""
+    """A complete report as one text."""
     return repr(value)
 
 

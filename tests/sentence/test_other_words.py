@@ -1,4 +1,4 @@
-"""One thing said in several ways: each wording is read as the plain sentence that it is another form of."""
+"""Other wordings: each is read as the plain sentence that it stands for."""
 
 import pytest
 

@@ -1,4 +1,4 @@
-"""Phrases that are offered: each is read as it stands, adds to the report, and takes nothing away."""
+"""Offered phrases: each reads as it is written, adds to the report, and removes nothing."""
 
 from typing import Any
 

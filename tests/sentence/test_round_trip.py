@@ -1,4 +1,4 @@
-"""Every definition has a sentence, and it reads back as that definition."""
+"""Every definition has a sentence that reads back as the same definition."""
 
 import os
 from contextlib import suppress
@@ -73,7 +73,7 @@ def test_what_is_added_changes_nothing_else(document: dict[str, Any], phrase: st
 
 
 def _without_what_came(new: Any, old: Any) -> Any:
-    """A document without the parts that an older one lacks, however deep; a place of totals may be another."""
+    """A document without keys that older ones lack, at any depth; one position of totals may differ."""
     if isinstance(new, dict) and isinstance(old, dict):
         places = {"down", "grand_down"} if isinstance(old.get("down", ""), str) else set()
         return {

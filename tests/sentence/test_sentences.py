@@ -1,4 +1,4 @@
-"""Sentences that people say, and the sheets that they mean; `cases/` has them."""
+"""Sentences and the sheets that they ask for, from `cases/`."""
 
 import json
 from datetime import date

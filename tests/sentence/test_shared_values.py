@@ -1,4 +1,4 @@
-"""A value that stands in several columns: which column is meant is asked, never guessed."""
+"""Values that occur in several columns: the column is asked for, never guessed."""
 
 import pytest
 

@@ -1,4 +1,4 @@
-"""The sentence as a screen shows it, and conditions in words."""
+"""The sentence as the screen shows it, and conditions in words."""
 
 from typing import Any
 

@@ -1,1 +1,1 @@
-"""The engine beside an independent one: the same questions put to SQLite's SQL."""
+"""The engine compared with an independent one: the same questions in SQLite's SQL."""

@@ -1,4 +1,4 @@
-"""Calendars laid out day by day, the slow way, as tables for SQL: a row for each day with its periods."""
+"""Calendars day by day, computed simply, as tables for SQL: one row for each day with its periods."""
 
 import sqlite3
 from calendar import monthrange

@@ -82,7 +82,7 @@ DATA, DB = as_records(), as_table()
 
 
 def answers(sql: str, *given: Any) -> list[tuple[Any, ...]]:
-    """The rows of a question in SQL; `{euros}` stands for cents as an amount, `{month}` for a date's month label."""
+    """The rows of an SQL query; `{euros}` is replaced by cents as an amount, `{month}` by a date's month label."""
     return DB.execute(sql, given).fetchall()
 
 
@@ -98,7 +98,7 @@ def same(want: Any, got: str) -> bool:
 
 
 def agree(sql: str, names: list[str], *with_: dict[str, Any], **report: Any) -> None:
-    """The flat sheet's columns `names` are what SQL answers, row by row and in order."""
+    """Assert that the columns `names` of the flat sheet equal the rows of an SQL query, in order."""
     got = [tuple(row[name] for name in names) for row in table(DATA, *with_, **report)]
     want = answers(sql)
     for at, (w, g) in enumerate(zip(want, got, strict=False)):

@@ -1,4 +1,4 @@
-"""Scalar expressions and conditions give what SQLite gives for the same words."""
+"""Scalar expressions and conditions give the same as in SQLite."""
 
 import sqlite3
 from datetime import date
@@ -104,7 +104,7 @@ def plain(expression: str) -> str:
 
 
 def asked(expression: str) -> list[Any]:
-    """What SQLite says of each row."""
+    """SQLite's result for each row."""
     words = {"CHAR_LENGTH": "length", "SUBSTRING": "substr", "DATE '": "'", "POSITION": "position", "~IN~": ","}
     theirs = reduce(lambda text, word: text.replace(word, words[word]), words, expression)
     try:

@@ -1,4 +1,4 @@
-"""Fiscal periods, their comparisons and running totals, against SQL over calendars laid out day by day."""
+"""Fiscal periods, comparisons and running totals compared with SQL over calendars day by day."""
 
 from typing import Any
 

@@ -1,4 +1,4 @@
-"""Whole reports give what SQL gives: one question in each language."""
+"""Whole reports compared with SQL."""
 
 from typing import Any
 

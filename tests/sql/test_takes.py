@@ -1,4 +1,4 @@
-"""Figures taken from records at every level give what SQL gives."""
+"""Takes at every level compared with SQL."""
 
 from typing import Any
 

@@ -1,4 +1,4 @@
-"""Connections to a workspace's database: each thread has its own."""
+"""Connections to the database of a workspace: one for each thread."""
 
 import gc
 import threading
@@ -8,7 +8,7 @@ from kalendor.store.workspace import Workspace
 
 
 def test_a_threads_connection_is_closed_when_the_thread_ends(tmp_path: Path) -> None:
-    """Without waiting for the garbage collector: a server's threads come and go."""
+    """Connections are closed without waiting for the garbage collector, since a server's threads come and go."""
     workspace = Workspace(tmp_path / "w")
 
     def opened() -> int:

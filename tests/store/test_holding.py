@@ -1,4 +1,4 @@
-"""What a file would do, by month, against a plain count; and which files are held for a person."""
+"""The effect of a file by month, against a simple count; and which files are held for review."""
 
 from collections import Counter
 from datetime import date, timedelta
@@ -40,7 +40,7 @@ rows = st.lists(st.tuples(days, st.sampled_from("abcdef"), st.integers(0, 9)), m
 
 
 def plain(before: list[Row], after: list[Row], join: str) -> list[Row]:
-    """The rows before that leave, read from the rule's own words."""
+    """The existing rows that a file replaces, by the rule's definition."""
     spoken = [row[0] for row in after if row[0]]
     if not after or join == "add":
         return []

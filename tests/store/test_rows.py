@@ -1,4 +1,4 @@
-"""Columns as rows of a records table, whatever the order of their values."""
+"""Columns stored as rows of a records table, whatever the order of their values."""
 
 from datetime import date, datetime, time
 from decimal import Decimal

@@ -1,4 +1,4 @@
-"""A workspace is checked, backed up and restored whole, or it is said what is damaged."""
+"""Checks, backups and restores of a workspace are complete, or report what is damaged."""
 
 import sqlite3
 import tarfile

@@ -1,4 +1,4 @@
-"""Several threads and processes at one workspace: locks in one order, files of their own, values that are proven."""
+"""Several threads and processes on one workspace: lock order, separate files, verified values."""
 
 import os
 import subprocess

@@ -1,4 +1,4 @@
-"""The workspace: what is kept comes back, whole or not at all."""
+"""The workspace: stored data comes back complete or not at all."""
 
 import shutil
 import sqlite3
@@ -266,7 +266,7 @@ def test_a_workspace_of_the_first_schema_is_migrated_and_its_ids_go_on(tmp_path:
 
 
 def test_two_processes_keep_what_the_other_did(desk: Desk) -> None:
-    """The server beside `kalendor intake`: each reads in its transaction what the other wrote before."""
+    """A server and `kalendor intake` at once: each sees in its transaction what the other committed before."""
     brought(desk, "d,n\n2026-01-01,1\n")
     other = Desk(desk.workspace.folder)
     for day in range(2, 7):
@@ -325,7 +325,7 @@ def test_a_definition_is_parsed_once_a_revision(desk: Desk, monkeypatch: pytest.
 
 @pytest.mark.parametrize("version", range(1, len(MIGRATIONS)))
 def test_a_workspace_of_every_earlier_schema_is_brought_up_to_date(tmp_path: Path, version: int) -> None:
-    """Made by the scripts of its own time, with a source and a file in it; it then has the tables of one made now."""
+    """A workspace created by an old schema, with a source and a file, has the tables of a new one after migration."""
     old, fresh = tmp_path / "old", tmp_path / "fresh"
     for part in ("files", "cache"):
         (old / part).mkdir(parents=True)

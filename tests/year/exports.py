@@ -1,4 +1,4 @@
-"""Monthly exports as a shop's program writes them, and the ways in which such exports change."""
+"""Monthly exports of a shop, and the ways in which such exports change."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -25,7 +25,7 @@ ENCODINGS = ("utf-8", "utf-8-sig", "cp1252", "utf-16")
 
 @dataclass(frozen=True)
 class Sale:
-    """A record as it happened."""
+    """A sale."""
 
     ticket: str
     sold_on: date
@@ -38,7 +38,7 @@ class Sale:
 
 @dataclass(frozen=True)
 class Export:
-    """How an export writes its records: its columns in order, what they are called, and how values are written."""
+    """The format of an export: its columns in order, their headings, and how values are written."""
 
     columns: tuple[str, ...] = COLUMNS
     names: tuple[tuple[str, str], ...] = ()
@@ -49,11 +49,11 @@ class Export:
     places: int = 2
 
     def heading(self, column: str) -> str:
-        """What a column is called."""
+        """The heading of a column."""
         return dict(self.names).get(column, column)
 
     def written(self, sales: Sequence[Sale]) -> bytes:
-        """The file of some sales."""
+        """The export file of some sales."""
         separator = ";" if self.mark == "," else ","
         lines = [separator.join([*map(self.heading, self.columns), *self.added])]
         lines += [
@@ -70,7 +70,8 @@ class Export:
 
 
 def drifted(rng: Random, before: Export, earlier: Sequence[Export] = ()) -> tuple[str, Export]:
-    """What the next export may look like: the change, by name, and the export; perhaps one of the `earlier` ones again."""
+    """A strategy for the next export: the name of the change, and the export; possibly one of the `earlier` ones
+    again."""
     kind = rng.choice(DRIFTS if earlier else DRIFTS[:-1])
     if kind == "back":
         return kind, rng.choice(earlier)
@@ -100,7 +101,7 @@ def drifted(rng: Random, before: Export, earlier: Sequence[Export] = ()) -> tupl
 
 
 def sales_of(rng: Random, month: date, count: int, tickets: "Tickets") -> list[Sale]:
-    """Sales on days of one month, in order of their days."""
+    """Sales of one month, ordered by day."""
     days = (date(month.year + month.month // 12, month.month % 12 + 1, 1) - month).days
     on = sorted(month + timedelta(days=rng.randrange(days)) for _ in range(count))
     return [
@@ -113,7 +114,7 @@ def sales_of(rng: Random, month: date, count: int, tickets: "Tickets") -> list[S
 
 
 class Tickets:
-    """Ticket numbers, none given twice."""
+    """A generator of unique ticket numbers."""
 
     def __init__(self) -> None:
         self.count = 40_000

@@ -1,4 +1,4 @@
-"""The same months by a program over HTTP, and by a person on the page."""
+"""The same months played over HTTP, and by a user on the page."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
@@ -17,7 +17,7 @@ from tests.year.played import Year
 
 @dataclass
 class YearOverHttp(Year):
-    """Files sent to a running application, looked at, and kept."""
+    """Uploads files to a running application, reviews and keeps them."""
 
     api: TestClient = field(kw_only=True)
 
@@ -87,7 +87,7 @@ class YearOverHttp(Year):
 
 @dataclass
 class YearOnThePage(Year):
-    """Files chosen on the source's screen; what is asked is read there, and answered by a click."""
+    """Imports files on the source's screen; questions are read there and answered by clicks."""
 
     page: Page = field(kw_only=True)
     folder: Path = field(kw_only=True)
@@ -120,7 +120,7 @@ class YearOnThePage(Year):
         return "refused" if button == "Import it again" else "held"
 
     def _said_otherwise(self) -> None:
-        """Each column of the source that is taken to be another heading than it is, said otherwise in its row."""
+        """Overrules each wrong match of a column in its row."""
         for column in COLUMNS:
             heading = self.export.heading(column) if column in self.export.columns else ""
             for row in self.page.driver.find_elements(By.CSS_SELECTOR, ".changed tr.odd"):

@@ -1,4 +1,4 @@
-"""Twenty months of files brought into a source, beside a plain reckoning of what the files alone come to."""
+"""Twenty months of files imported into a source, compared with an independent count from the files alone."""
 
 from collections import Counter
 from collections.abc import Sequence
@@ -23,21 +23,22 @@ Line = tuple[Any, ...]
 
 
 def lines_of(sales: Sequence[Sale], export: Export) -> list[Line]:
-    """What an export of some sales tells: a tuple a record, None where it has no such column."""
+    """The values that an export contains: one tuple for each record, None for missing columns."""
     return [
         tuple(v if c in export.columns else None for c, v in zip(COLUMNS, astuple(sale), strict=True)) for sale in sales
     ]
 
 
 def months_about(lines: Sequence[Line]) -> set[tuple[int, int]]:
-    """The months that a file is about: those with a fifth of what its fullest month has, or more."""
+    """The months of a file: those with at least a fifth of the records of its fullest month."""
     counts = Counter((line[1].year, line[1].month) for line in lines)
     return {month for month, count in counts.items() if count >= ABOUT * max(counts.values())}
 
 
 @dataclass
 class Year:
-    """A source fed month by month. `told` counts what became of plain files and of changed ones; `stands` is the reckoning."""
+    """A source fed month by month. `told` counts the outcomes of plain and of changed files; `stands` is the expected
+    state."""
 
     desk: Desk
     rng: Random
@@ -53,18 +54,18 @@ class Year:
 
     @property
     def source(self) -> Source:
-        """The source as it stands."""
+        """The current source."""
         found = self.desk.sources.named("Sales")
         assert found is not None
         return found
 
     @property
     def latest(self) -> Intake:
-        """The last file brought in."""
+        """The last imported file."""
         return next(one for one in self.desk.intakes.of(self.source) if one.origin != "hand")
 
     def play(self, months: int = MONTHS) -> None:
-        """Bring in the months one after another; what stands is compared after each file."""
+        """Import the months one after another, comparing the state after each file."""
         before: list[Sale] = []
         for n in range(months):
             month = date(FIRST.year + n // 12, n % 12 + 1, 1)
@@ -80,7 +81,7 @@ class Year:
             self.month(n, sales, late, kind)
 
     def month(self, n: int, sales: list[Sale], late: list[Sale], kind: str) -> None:
-        """One month's files: perhaps half of it before, the same again, half of it after, or corrections."""
+        """One month's files: possibly half of it first, the same again, the other half later, or corrections."""
         whole = [*late, *sales]
         chance = self.rng.random()
         if n and chance < 0.12:
@@ -99,13 +100,13 @@ class Year:
         self.by_hand(Random(f"{n} {chance}"), sales)
 
     def corrected(self, sales: list[Sale]) -> None:
-        """A few records delivered again with other amounts, joined by their tickets."""
+        """A few records delivered again with other amounts, joined by ticket number."""
         some = self.rng.sample(sales, 5)
         again = [Sale(*astuple(one)[:4], one.gross + 1, None, one.passengers) for one in some]
         self.deliver(again, "corrections", Change(join="update", join_by=["ticket"]))
 
     def undone(self, whole: list[Sale], kind: str) -> None:
-        """The last file undone, and brought in again: what was decided about it is undone as well."""
+        """Undo the last file and import it again: decisions about it are undone as well."""
         after, last = self.stands, self.latest
         if last.id != self.last:
             return  # it was held
@@ -120,7 +121,7 @@ class Year:
         self.compare()
 
     def by_hand(self, rng: Random, sales: list[Sale]) -> None:
-        """An adjustment in some months, taken back or reversed in others; no file replaces it."""
+        """Make adjustments in some months, undo or reverse them in others; no file replaces them."""
         standing = [one for one in self.hand if self.hand[one]]
         if rng.random() < 0.4:
             some = [Sale("", s.sold_on, s.fare, s.pier, -s.gross, None, s.passengers) for s in rng.sample(sales, 3)]
@@ -139,23 +140,23 @@ class Year:
         self.compare()
 
     def adjust(self, lines: list[dict[str, str]], reason: str) -> int:
-        """Enter lines by hand; the intake's id."""
+        """Enter lines by hand; returns the intake's id."""
         return adjust(self.desk, self.source, lines, reason).id
 
     def reverse(self, intake: int) -> int:
-        """Take an adjustment back in the next month; the intake's id."""
+        """Reverse an adjustment in the next month; returns the intake's id."""
         return reverse(self.desk, self.desk.intakes.one(intake)).id
 
     def undo(self, intake: int) -> None:
-        """Take a file back."""
+        """Undo a file."""
         self.desk.intakes.undo(intake, self.desk.now())
 
     def redo(self, intake: int) -> None:
-        """Bring a file that was taken back in again."""
+        """Redo a file that was undone."""
         self.desk.intakes.redo(intake)
 
     def deliver(self, sales: Sequence[Sale], kind: str, change: Change | None = None) -> str:
-        """Bring in a file as a person would who looks at what is asked; `kind` is what it has that others had not."""
+        """Import a file as a user who reviews the questions; `kind` is the change of its format."""
         self.files += 1
         data, name = self.export.written(sales), f"file-{self.files}.csv"
         how = self.brought(name, data, change)
@@ -174,7 +175,7 @@ class Year:
         return how
 
     def brought(self, name: str, data: bytes, change: Change | None) -> str:
-        """What becomes of a file: it is in, in after what was asked, held, or refused."""
+        """The outcome of a file: imported, imported after questions, held, or refused."""
         try:
             waiting = look_at(self.desk, name, data, "Sales")
         except IntakeError:
@@ -194,7 +195,7 @@ class Year:
             return "refused"
 
     def _asked(self, token: str, sure: bool) -> str:
-        """One step: what is proposed is taken, or said otherwise where it is wrong."""
+        """One question: the proposal is accepted, or overruled if it is wrong."""
         waiting = self.desk.waiting[token]
         truth = {c: self.export.heading(c) if c in self.export.columns else "" for c in COLUMNS}
         wrong = {c: h or None for c, h in truth.items() if waiting.reading.headed.get(c) != h}
@@ -215,7 +216,7 @@ class Year:
         return "asked"
 
     def compare(self) -> None:
-        """The source's records are those of the reckoning, each with all that the files told of it."""
+        """Assert that the source's records are the expected ones, each with all values from the files."""
         records = self.desk.sources.records(self.source)
         columns = [[records.columns[c].item(i) for i in range(records.count)] for c in COLUMNS]
         assert Counter(zip(*columns, strict=True)) == Counter(
@@ -224,6 +225,6 @@ class Year:
 
 
 def _reversed(line: Line) -> Line:
-    """A line by hand as its reversal has it: on the first day of the next month, amounts turned round."""
+    """The reversal of an adjustment: on the first day of the next month, with amounts negated."""
     ticket, day, fare, pier, gross, discount, passengers = line
     return ticket, date(day.year + day.month // 12, day.month % 12 + 1, 1), fare, pier, -gross, discount, -passengers

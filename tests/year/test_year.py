@@ -1,4 +1,5 @@
-"""Years of monthly files with what goes wrong in them: nothing is lost or counted twice unsaid. `make soak` plays 2,000."""
+"""Years of monthly files with typical mistakes: nothing is lost or counted twice without a message. `make soak` plays
+2,000."""
 
 import os
 from collections import Counter
