@@ -82,6 +82,7 @@ def test_the_report_screen_has_no_finding_whatever_is_open(page: Page, demo: str
 
 def test_new_reports_and_groupings_have_no_finding(page: Page, demo: str) -> None:
     page.open(f"{demo}/reports")
+    page.find(".report-line")
     page.press("n")
     page.find(".proposal")
     assert serious(page) == []

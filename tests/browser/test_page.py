@@ -35,6 +35,7 @@ def made_report(page: Page, address: str, **keys: Any) -> None:
             api.put(f"/api/reports/{made['id']}", json={**made["document"], **keys}).raise_for_status()
     page.open(f"{address}/reports/{made['id']}")
     page.find(".brief")
+    page.find(".sheet-table tbody tr.row")  # the keys of the sheet are there with it
 
 
 def new_report(page: Page, source: str | None = None) -> None:
