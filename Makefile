@@ -55,7 +55,8 @@ bench-large: $(S)/dev ## measure up to 200 million records, in half an hour and 
 bench-hour: $(S)/dev ## keep a server busy for an hour, and follow its memory, descriptors and threads
 	$(BIN)/python -m bench.soak
 
-soak: $(S)/dev ## long random runs
+soak: $(S)/dev $(S)/chromium $(PAGE) ## long tests, and long random runs
+	$(BIN)/python -m pytest -q -n 2 -m long tests
 	KALENDOR_EXAMPLES=2000 $(BIN)/python -m pytest -q -n 2 tests/core
 	KALENDOR_EXAMPLES=120 KALENDOR_RUNS=400 KALENDOR_KILLS=60 KALENDOR_BODIES=20000 KALENDOR_BYTES=2000 KALENDOR_DOCUMENTS=5000 KALENDOR_CASES=150 KALENDOR_LETTERS=5 $(BIN)/python -m pytest -q -n 2 tests/api/test_machine.py tests/api/test_problems.py tests/api/test_every_route.py tests/api/test_from_the_document.py tests/editions/test_machine.py tests/editions/test_killed.py tests/desk/test_bringing_in.py tests/intake/test_any_bytes.py tests/definitions/test_any_document.py tests/output/test_workbook.py tests/desk/test_linked.py tests/desk/test_kept_parts.py tests/desk/test_partitioned.py tests/intake/test_specimen.py
 	KALENDOR_YEARS=2000 $(BIN)/python -m pytest -q -n 2 tests/year

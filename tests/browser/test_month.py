@@ -59,6 +59,7 @@ def rest_of_july(folder: Path) -> Path:
     return path
 
 
+@pytest.mark.long
 def test_a_month_from_the_file_that_lands_to_the_question_in_spring(page: Page, office: tuple[str, Path]) -> None:
     address, folder = office
     person = Counted(page.driver)
@@ -173,6 +174,7 @@ def test_a_month_from_the_file_that_lands_to_the_question_in_spring(page: Page, 
     assert person.keys <= MOST_KEYS, person.keys
 
 
+@pytest.mark.long
 def test_a_pack_goes_out_in_parts_and_what_came_late_stands_in_one_list(page: Page, office: tuple[str, Path]) -> None:
     address = office[0]
     page.open(address)

@@ -3,6 +3,8 @@
 from pathlib import Path
 from random import Random
 
+import pytest
+
 from kalendor.desk.desk import Desk
 from tests.browser.conftest import Page
 from tests.year.over_http import YearOnThePage
@@ -10,6 +12,7 @@ from tests.year.over_http import YearOnThePage
 MONTHS = 6
 
 
+@pytest.mark.long
 def test_a_year_on_the_page(page: Page, empty: str, tmp_path: Path) -> None:
     page.open(f"{empty}/sources")
     year = YearOnThePage(Desk(tmp_path / "workspace"), Random(7), page=page, folder=tmp_path)

@@ -29,7 +29,7 @@ from kalendor.desk.uploads import hold
 from kalendor.errors import DefinitionError, IntakeError
 from kalendor.output.numbers import texts
 
-KILLS = int(os.environ.get("KALENDOR_KILLS", "6"))
+KILLS = int(os.environ.get("KALENDOR_KILLS", "3"))
 MAY = "day,key,n\n2026-05-01,a,1\n2026-05-02,b,2\n"
 JUNE = "day,key,n\n2026-06-01,c,3\n2026-06-02,d,4\n"
 JUNE_AGAIN = "day,key,n\n2026-06-01,c,30\n2026-06-02,d,40\n2026-06-02,e,50\n"

@@ -56,6 +56,7 @@ def test_processes_read_what_threads_read_though_one_is_killed(folder: Path) -> 
     assert (folder / "killed").exists()
 
 
+@pytest.mark.long
 def test_the_workers_of_a_scheduler_read_the_same(folder: Path) -> None:
     from distributed import LocalCluster
 

@@ -28,7 +28,7 @@ from kalendor.store.soundness import back_up, faults, restore
 from tests.desk.test_bringing_in import bring
 from tests.editions.conftest import HEAD, REPORT, TREE, Office
 
-MOMENTS = int(os.environ.get("KALENDOR_KILLS", "5"))
+MOMENTS = int(os.environ.get("KALENDOR_KILLS", "3"))
 MOST = {"name": "Most", "take": "max", "of": "amount"}
 
 

@@ -15,7 +15,7 @@ from kalendor.desk.records import complete
 from kalendor.store.soundness import faults
 from tests.editions.conftest import Office
 
-KILLS = int(os.environ.get("KALENDOR_KILLS", "3"))
+KILLS = int(os.environ.get("KALENDOR_KILLS", "2"))
 WRITES = """
 import itertools, random, sys
 from datetime import datetime
